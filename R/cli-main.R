@@ -1,0 +1,111 @@
+# The command line. `cli_main()` returns an exit code, so that tests call it in process as well as through `exec/ensayo`.
+# Tables and JSON go to standard output, everything said to the user to standard error.
+
+exit_codes <- c(done = 0L, failed = 1L, wrong_call = 2L)
+
+cli_commands <- list(
+  demo = list(about = "rehearse the demo study and write its report", run = function(args) cli_demo(args)),
+  check = list(about = "read a study file and say what is in it, without running it", run = function(args) cli_check(args)),
+  run = list(about = "rehearse a study file and write a result folder", run = function(args) cli_run(args)),
+  report = list(about = "write the report of a result folder", run = function(args) cli_report(args))
+)
+
+#' The command line
+#'
+#' Runs one command of the `ensayo` program, as `exec/ensayo` does; see `ensayo --help`.
+#'
+#' @param args Character: the command and its arguments.
+#' @return The exit code, a whole number: 0 done, 1 the study or the run failed, 2 the call is wrong.
+#' @examples
+#' cli_main("--help")
+#' @export
+cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  if (length(args) == 0) {
+    say_lines(cli_usage())
+    return(exit_codes[["wrong_call"]])
+  }
+  if (args[1] %in% c("--help", "-h", "help")) {
+    writeLines(cli_usage())
+    return(exit_codes[["done"]])
+  }
+  if (args[1] == "--version") {
+    writeLines(paste("ensayo", utils::packageVersion("ensayo")))
+    return(exit_codes[["done"]])
+  }
+  tryCatch(
+    {
+      command <- cli_command(args[1])
+      withCallingHandlers(command$run(args[-1]), warning = say_warning)
+    },
+    ensayo_error_call = function(e) cli_failure(e, "wrong_call"),
+    error = function(e) cli_failure(e, "failed"),
+    interrupt = function(e) {
+      say("Interrupted: no result was written.")
+      exit_codes[["failed"]]
+    }
+  )
+}
+
+cli_command <- function(name) {
+  if (name %in% names(cli_commands)) return(cli_commands[[name]])
+  stop_ensayo("call", sprintf("%s is not a command.", quoted(name)), NULL, suggestion(name, names(cli_commands)), name = name)
+}
+
+cli_usage <- function() {
+  about <- vapply(cli_commands, function(command) command$about, "")
+  c(
+    "Usage: ensayo COMMAND [options]", "",
+    "Rehearse calculations with uncertain numbers.", "", "Commands:",
+    sprintf("  %-8s %s", names(cli_commands), about), "",
+    "`ensayo COMMAND --help` tells a command's options; `ensayo --version` the version.",
+    "Exit codes: 0 done, 1 the study or the run failed, 2 the call is wrong."
+  )
+}
+
+# Reads a command's arguments. Returns list(options, arguments), or NULL where help was asked for and printed.
+cli_parse <- function(args, usage, about, options = list(), positional = character(), footer = NULL) {
+  parser <- optparse::OptionParser(usage = paste("ensayo", usage), option_list = options, description = about,
+    epilogue = paste(footer, collapse = "\n"))
+  parsed <- tryCatch(
+    optparse::parse_args(parser, args, print_help_and_exit = FALSE, positional_arguments = TRUE),
+    error = function(e) stop_ensayo("call", "The options must be those of the command.", trimws(conditionMessage(e)),
+      sprintf("See `ensayo %s --help`.", strsplit(usage, " ")[[1]][1])),
+    warning = function(w) stop_ensayo("call", "The options must be those of the command.", trimws(conditionMessage(w)),
+      sprintf("See `ensayo %s --help`.", strsplit(usage, " ")[[1]][1]))
+  )
+  if (isTRUE(parsed$options$help)) {
+    optparse::print_help(parser)
+    return(NULL)
+  }
+  if (length(parsed$args) != length(positional)) {
+    stop_ensayo("call", sprintf("Usage: ensayo %s", usage),
+      sprintf("You gave %s.", if (length(parsed$args)) paste(quoted(parsed$args), collapse = ", ") else "no argument"))
+  }
+  list(options = parsed$options, arguments = stats::setNames(as.list(parsed$args), positional))
+}
+
+cli_failure <- function(error, code) {
+  lines <- error_lines(error)
+  say_lines(c(paste("Error:", lines[1]), sprintf("  %s", lines[-1])))
+  exit_codes[[code]]
+}
+
+# A condition's message in plain lines: what was expected, what came, how to mend it.
+error_lines <- function(error) {
+  if (is.null(error$body)) conditionMessage(error) else c(error$message, unname(error$body))
+}
+
+say_warning <- function(warning) {
+  lines <- error_lines(warning)
+  say_lines(c(paste("Warning:", lines[1]), sprintf("  %s", lines[-1])))
+  invokeRestart("muffleWarning")
+}
+
+say_lines <- function(lines) writeLines(cli::ansi_strip(lines), stderr())
+
+say <- function(...) say_lines(sprintf(...))
+
+cli_option_json <- function() optparse::make_option("--json", action = "store_true", default = FALSE, help = "print JSON for programs")
+cli_option_force <- function() {
+  optparse::make_option("--force", action = "store_true", default = FALSE, help = "replace what is there")
+}

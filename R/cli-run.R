@@ -1,0 +1,79 @@
+# `ensayo run FILE`
+
+cli_run <- function(args) {
+  call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
+    options = list(
+      optparse::make_option("--runs", type = "character", help = "number of runs [default: the file's, else 10000]"),
+      optparse::make_option("--seed", type = "character", help = "seed, a whole number [default: the file's, else a new one]"),
+      optparse::make_option("--design", type = "character", help = "latin or random [default: the file's, else latin]"),
+      optparse::make_option("--out", type = "character", help = "result folder [default: FILE without its ending, and -result]"),
+      cli_option_force(), cli_option_json()
+    ),
+    positional = "file", footer = c("", "The folder will hold:", sprintf("  %-16s %s", names(result_files), result_files),
+      "  *.png            a distribution and a tornado chart for each output")
+  )
+  if (is.null(call)) return(exit_codes[["done"]])
+  read <- read_study_file(call$arguments$file)
+  out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
+  result <- rehearse_into(read, cli_run_settings(call$options, read$run), out, call$options$force)
+  cli_print_result(result, read$readings, call$options$json)
+  say("Wrote %s: %s.", out, and_list(sort(list.files(out))))
+  if (any(vapply(result$outputs, function(values) !any(is.finite(values)), TRUE))) return(exit_codes[["failed"]])
+  exit_codes[["done"]]
+}
+
+# Options that were given win over the file's.
+cli_run_settings <- function(options, settings) {
+  whole <- function(text, option, at_least) {
+    tryCatch(read_count(text, option, at_least), ensayo_error = function(e) {
+      stop_ensayo("call", sprintf("%s must be a whole number of at least %s.", option, format_given(at_least)),
+        sprintf("You gave %s.", shown_value(text)))
+    })
+  }
+  if (!is.null(options$runs)) settings$runs <- whole(options$runs, "--runs", 1)
+  if (!is.null(options$seed)) settings$seed <- whole(options$seed, "--seed", -2^53)
+  if (!is.null(options$design)) {
+    if (!options$design %in% designs) {
+      stop_ensayo("call", "--design must be latin or random.", sprintf("You gave %s.", shown_value(options$design)))
+    }
+    settings$design <- options$design
+  }
+  settings
+}
+
+# Simulates a study that was read from a file, and writes the folder with figures. The folder is tried first.
+rehearse_into <- function(read, settings, out, force) {
+  prepare_result_folder(out, force)
+  result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design)
+  write_figures(result, out, read$readings$percentiles)
+  write_result_files(result, out, read$readings)
+  result
+}
+
+# A distribution and a tornado chart for each output, or for the first dozen.
+write_figures <- function(result, dir, percentiles) {
+  marks <- if (all(c(10, 90) %in% percentiles)) c(10, 50, 90) else range(percentiles)
+  outputs <- utils::head(names(result$outputs), figures_at_most)
+  save <- function(figure, kind, name) {
+    file <- file.path(dir, sprintf("%s-%s.png", kind, gsub("[^[:alnum:]_-]", "-", name)))
+    suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100))
+  }
+  for (name in outputs) {
+    save(plot_distribution(result, name, marks), "distribution", name)
+    save(plot_tornado(result, name), "tornado", name)
+  }
+}
+
+cli_print_result <- function(result, readings, json) {
+  if (json) {
+    writeLines(to_json(c(list(manifest = result_manifest(result, character())), result_statistics(result, readings))))
+    return(invisible())
+  }
+  lines <- format(result)
+  if (length(readings$chances)) {
+    table <- chances_of(result, readings$chances)
+    lines <- c(lines, "", heading("Chances"), text_table(list(condition = table$condition, chance = format_share(table$chance)),
+      numeric = c(FALSE, TRUE), indent = "  "))
+  }
+  writeLines(lines)
+}

@@ -1,0 +1,58 @@
+#' What drives each output
+#'
+#' One row for each input that varies and each output: how strongly the two move together over the runs.
+#'
+#' @param result A result.
+#' @param measure `"rank"`: Spearman's rank correlation, which follows any rising or falling relation; `"pearson"`:
+#'   Pearson's, which follows straight ones. Both are blind to a relation that goes down and up.
+#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @return A data frame, sorted by output and then from the strongest driver to the weakest: `output`, `input`, `measure`,
+#'   `value` (the correlation, from -1 to 1), `share` (its square, as a share of the squares of all inputs that enter the
+#'   output: an approximate share of variance, adding up to 1), `rank`, and `remark`: which inputs do not enter
+#'   the output and at most move with one that does; their share is 0. Where an output does not vary, `value` is `NaN`.
+#' @details Shares hold where inputs are not correlated with each other and outputs rise or fall steadily with each input.
+#'   Under correlation an input is credited with what its companions do. Failed runs are left out.
+#' @section Errors: `ensayo_error_argument` for an unknown measure; `ensayo_error_name` for an unknown output.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' drivers(res)
+#' @export
+drivers <- function(result, measure = "rank", outputs = NULL) {
+  check_result(result)
+  measure <- check_choice(measure, c("rank", "pearson"))
+  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  parts <- lapply(outputs, function(name) drivers_of(result, name, measure))
+  empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
+    share = numeric(), rank = integer(), remark = character())
+  new_table(do.call(rbind, c(list(empty), parts)))
+}
+
+drivers_of <- function(result, output, measure) {
+  values <- as.double(result$outputs[[output]])
+  good <- is.finite(values)
+  correlate <- switch(measure, rank = rank_correlation, pearson = plain_correlation)
+  value <- vapply(result$draws, function(draws) correlate(draws[good], values[good]), 0)
+  enters <- names(value) %in% inputs_behind(result$study, output)
+  weight <- ifelse(enters & is.finite(value), value^2, 0)
+  order <- order(!enters, -abs(value))
+  table <- data.frame(output = rep(output, length(value)), input = names(value), measure = rep(measure, length(value)),
+    value = unname(value), share = weight / sum(weight), rank = NA_integer_,
+    remark = ifelse(enters, "", "does not enter this output"))[order, ]
+  table$rank <- seq_along(value)
+  table
+}
+
+# The inputs an output needs, by way of other outputs too.
+inputs_behind <- function(study, output) {
+  uses <- study$outputs[[output]]$formula$uses
+  outputs <- intersect(uses, names(study$outputs))
+  unique(c(intersect(uses, names(study$inputs)), unlist(lapply(outputs, inputs_behind, study = study))))
+}
+
+plain_correlation <- function(x, y) {
+  if (length(x) < 2 || min(x) == max(x) || min(y) == max(y)) return(NaN)
+  stats::cor(x, y)
+}

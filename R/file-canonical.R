@@ -1,0 +1,32 @@
+# The canonical text of a study: the same study gives the same text in any session, so that its hash tells whether two
+# results come from the same study.
+
+study_hash <- function(study) text_hash(canonical_text(unclass(study)))
+
+# Keys in alphabetical order, doubles in hexadecimal, language as text. Order matters in lists without keys alone, so
+# the order of quantities is written down on its own.
+canonical_text <- function(x) {
+  if (is.null(x)) return("null")
+  if (is.language(x)) return(canonical_string(deparse1(x, width.cutoff = 500L)))
+  if (is.function(x)) return("function")  # its source stands beside it
+  if (is.data.frame(x)) x <- as.list(x)
+  if (is.list(x)) return(canonical_list(unclass(x)))
+  value <- if (is.double(x)) sprintf("%a", x) else if (is.character(x)) vapply(x, canonical_string, "") else format(x)
+  sprintf("%s(%s)", class(x)[1], paste(value, collapse = ","))
+}
+
+canonical_list <- function(x) {
+  if (is.null(names(x))) return(sprintf("[%s]", paste(vapply(x, canonical_text, ""), collapse = ",")))
+  keys <- order(names(x), method = "radix")
+  entries <- sprintf("%s:%s", vapply(names(x)[keys], canonical_string, ""), vapply(x[keys], canonical_text, ""))
+  sprintf("{order:%s;%s}", paste(match(names(x), names(x)[keys]), collapse = ","), paste(entries, collapse = ";"))
+}
+
+canonical_string <- function(x) encodeString(enc2utf8(x), quote = "\"")
+
+text_hash <- function(text) {
+  file <- tempfile("ensayo-canonical-")
+  on.exit(unlink(file))
+  writeBin(charToRaw(enc2utf8(text)), file)
+  unname(tools::md5sum(file))
+}

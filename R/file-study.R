@@ -1,0 +1,214 @@
+# Study files: a study as data. Everything in them is read by the closed formula language; nothing of R is evaluated.
+
+file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "outputs", "specs", "run", "readings")
+
+#' Study files
+#'
+#' A study file is a text in YAML that says what a study in R says. Its formulas are a closed language, read and checked
+#' before anything is evaluated: no R function outside it can be reached from a file.
+#'
+#' @section Format:
+#' ```
+#' ensayo: 1                      # the format's version
+#' study: Gravity main
+#' question: Does the last tap keep 38 m?
+#' inputs:
+#'   demand: {law: pert, min: 28, mode: 34, max: 48, unit: L/s, label: Peak-hour demand}
+#'   friction: {law: lognormal, mean: 0.021, sd: 0.003}
+#'   length: 4200                 # a number is a constant
+#' correlations:
+#'   - {between: [demand, friction], rank: 0.4}
+#' outputs:
+#'   velocity: {formula: demand / 1000 / 0.049, unit: m/s}
+#'   loss: friction * length * velocity^2
+#' specs:
+#'   slow: velocity <= 1          # or a list of conditions without names
+#' run: {runs: 10000, seed: 11, design: latin}
+#' readings: {percentiles: [10, 50, 90], chances: [velocity > 0.8]}
+#' ```
+#' An input also takes `base`, `note`, `group` and `fixed`; a law's keys are the arguments of its function, so
+#' [law_pert()] has `min`, `mode` and `max`. `run` and `readings` are defaults of the command line.
+#'
+#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in% c(...)`,
+#' `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several quantities, and
+#' the mathematical functions listed by `ensayo check --help`.
+#'
+#' @param file Text: the file's path.
+#' @param study A study whose formulas use no functions of your own.
+#' @param overwrite `TRUE` to replace a file that is there.
+#' @return `read_study()`: a study. `write_study()`: `file`, invisibly.
+#' @section Errors: `ensayo_error_file` where the file is missing, is not valid YAML (with the line), or holds a key or value
+#'   that is not known (with the nearest); `ensayo_error_name`, `ensayo_error_formula` and the others as in the verbs.
+#' @examples
+#' file <- system.file("demo", "gravity-main.yml", package = "ensayo")
+#' main <- read_study(file)
+#' copy <- tempfile(fileext = ".yml")
+#' write_study(main, copy)
+#' identical(read_study(copy), main)
+#' @export
+read_study <- function(file) read_study_file(file)$study
+
+# The whole file: the study, and the defaults for running and reading it.
+read_study_file <- function(file) {
+  text <- read_file_text(check_string(file))
+  content <- read_yaml_text(text, basename(file))
+  with_line(text, file, study_from_content(content, basename(file)))
+}
+
+read_file_text <- function(file) {
+  if (!file.exists(file)) {
+    near <- nearest_name(basename(file), list.files(dirname(file)))
+    stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.",
+      if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
+  }
+  if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
+  bytes <- rethrow_as(readBin(file, "raw", file.size(file)), "file", sprintf("%s must be readable.", file), file = file)
+  if (any(bytes == 0)) stop_ensayo("file", sprintf("%s must be a text file.", file), "It holds binary data.", file = file)
+  text <- rawToChar(bytes)
+  Encoding(text) <- "UTF-8"
+  if (!validUTF8(text)) {
+    stop_ensayo("file", sprintf("%s must be UTF-8 text.", file), "It holds bytes that are not.",
+      "Save it as UTF-8 in your editor.", file = file)
+  }
+  gsub("\r\n?", "\n", sub("^\ufeff", "", text))
+}
+
+study_from_content <- function(content, place) {
+  if (!is.list(content) || is.null(names(content))) {
+    stop_ensayo("file", sprintf("%s must hold keys and values.", place), "It does not.",
+      sprintf("Known keys: %s.", paste(quoted(file_sections), collapse = ", ")))
+  }
+  check_keys(content, file_sections, place)
+  version <- read_number(content$ensayo %||% "1", "`ensayo`, the format's version,")
+  if (version != 1) {
+    stop_ensayo("file", sprintf("%s must be of format version 1.", place), sprintf("It is of version %s.", format(version)),
+      "A newer version of Ensayo may read it.")
+  }
+  study <- study(read_text(content$study %||% "Untitled study", "`study`"),
+    if (!is.null(content$question)) read_text(content$question, "`question`"))
+  study <- file_inputs(study, content$inputs)
+  study <- file_correlations(study, content$correlations)
+  study <- file_outputs(study, content$outputs)
+  study <- file_specs(study, content$specs)
+  list(study = study, run = file_run(content$run), readings = file_readings(study, content$readings))
+}
+
+file_inputs <- function(study, records) {
+  check_section(records, "inputs")
+  inputs <- Map(input_from_record, records, normal_name(names(records)))
+  add_inputs(study, inputs)
+}
+
+file_outputs <- function(study, records) {
+  check_section(records, "outputs")
+  outputs <- Map(output_from_record, records, normal_name(names(records)))
+  add_outputs(study, outputs)
+}
+
+file_correlations <- function(study, records) {
+  for (record in as.list(records)) {
+    place <- "A correlation"
+    if (!is.list(record)) stop_ensayo("file", "A correlation must have the keys `between` and `rank`.",
+      sprintf("It is %s.", shown_value(record)), "Write `- {between: [a, b], rank: 0.4}`.")
+    check_keys(record, c("between", "rank"), place)
+    if (length(record$between) != 2) {
+      stop_ensayo("file", "A correlation must be `between` two inputs.", sprintf("It names %d.", length(record$between)))
+    }
+    rank <- read_number(record$rank, "A correlation's `rank`")
+    pair <- normal_name(unlist(record$between))
+    study <- add_pair(study, pair[1], pair[2], rank, replace = FALSE)
+  }
+  study
+}
+
+file_specs <- function(study, records) {
+  if (is.null(records)) return(study)
+  study$specs <- conditions_from_text(records, quantity_names(study), "Spec")
+  study
+}
+
+# Conditions of a file: a map of names to texts, or a list of texts.
+conditions_from_text <- function(records, known, what) {
+  texts <- vapply(as.list(records), read_text, "", place = what)
+  formulas <- lapply(seq_along(texts), function(i) {
+    label <- sprintf("%s %s", what, quoted(if (is.null(names(texts))) texts[i] else names(texts)[i]))
+    formula <- read_formula_text(texts[i], known, label)
+    if (!is_condition(formula$expr)) stop_not_condition("", formula$expr, known, what, NULL)
+    formula
+  })
+  names <- names(texts) %||% vapply(formulas, function(formula) formula$text, "")
+  stats::setNames(formulas, normal_name(names))
+}
+
+file_run <- function(record) {
+  record <- as.list(record)
+  check_keys(record, c("runs", "seed", "design"), "`run`")
+  list(
+    runs = if (is.null(record$runs)) 10000 else read_count(record$runs, "`runs`"),
+    seed = if (!is.null(record$seed)) read_count(record$seed, "`seed`", at_least = -2^53),
+    design = in_place("`design`", check_choice(read_text(record$design %||% "latin", "`design`"), designs))
+  )
+}
+
+file_readings <- function(study, record) {
+  record <- as.list(record)
+  check_keys(record, c("percentiles", "chances"), "`readings`")
+  percentiles <- vapply(as.list(record$percentiles), read_number, 0, place = "`percentiles`")
+  list(
+    percentiles = if (length(percentiles)) in_place("`percentiles`", check_percentiles(percentiles)) else c(5, 10, 50, 90, 95),
+    chances = conditions_from_text(record$chances, quantity_names(study), "Chance")
+  )
+}
+
+check_section <- function(records, section) {
+  if (is.null(records)) stop_ensayo("file", sprintf("The file must have the section %s.", quoted(section)), "It has none.")
+  if (!is.list(records) || is.null(names(records))) {
+    stop_ensayo("file", sprintf("The section %s must hold names and what they stand for.", quoted(section)),
+      sprintf("It is %s.", shown_value(records)))
+  }
+}
+
+# Adds the file's line to an error about a name that stands in it.
+with_line <- function(text, file, expr) {
+  tryCatch(expr, ensayo_error = function(e) {
+    line <- if (is.character(e$name) && length(e$name) == 1) line_of_key(text, e$name) else NA
+    place <- at_line(basename(file), line)
+    e$message <- paste0(sub(",$", "", place), ": ", e$message)
+    e$file <- file
+    e$line <- line
+    stop(e)
+  })
+}
+
+#' @rdname read_study
+#' @export
+write_study <- function(study, file, overwrite = FALSE) {
+  check_study(study)
+  check_string(file)
+  if (file.exists(file) && !check_flag(overwrite)) {
+    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.", file = file)
+  }
+  write_file_lines(study_lines(study), file)
+  invisible(file)
+}
+
+study_lines <- function(study, run = NULL, readings = NULL) {
+  content <- list(
+    ensayo = 1, study = study$title, question = study$question, inputs = lapply(study$inputs, input_record),
+    correlations = lapply(seq_len(nrow(study$correlations)), function(i) {
+      pair <- study$correlations[i, ]
+      list(between = c(pair$a, pair$b), rank = pair$r)
+    }),
+    outputs = lapply(study$outputs, output_record), specs = lapply(study$specs, file_formula), run = run, readings = readings
+  )
+  to_yaml(Filter(function(part) length(part) > 0, content))
+}
+
+write_file_lines <- function(lines, file) {
+  force(lines)
+  rethrow_as(suppressWarnings({
+    connection <- base::file(file, open = "wb")
+    on.exit(close(connection))
+    writeLines(enc2utf8(lines), connection, useBytes = TRUE)
+  }), "file", sprintf("%s must be writable.", file), file = file)
+}

@@ -1,0 +1,75 @@
+# YAML without its surprises. YAML 1.1 reads `y` and `n` as TRUE and FALSE, `010` as 8 and large numbers as NA; here every
+# scalar comes as the text that was written, and is read by what the place asks for (file-record.R).
+
+as_written <- function(x) x
+yaml_handlers <- stats::setNames(rep(list(as_written), 12), c(
+  "bool#yes", "bool#no", "int", "int#hex", "int#oct", "int#base60",
+  "float", "float#fix", "float#exp", "float#inf", "float#nan", "float#base60"
+))
+
+read_yaml_text <- function(text, file) {
+  tryCatch(
+    yaml::yaml.load(text, handlers = yaml_handlers, eval.expr = FALSE, as.named.list = TRUE),
+    error = function(e) stop_yaml(conditionMessage(e), file, text),
+    warning = function(w) stop_yaml(conditionMessage(w), file, text)
+  )
+}
+
+stop_yaml <- function(message, file, text) {
+  twice <- regmatches(message, regexec("Duplicate map key: '(.*)'", message))[[1]]
+  if (length(twice)) {
+    line <- line_of_key(text, twice[2], last = TRUE)
+    stop_ensayo("name", sprintf("%s must use each name once.", at_line(file, line)),
+      sprintf("%s stands twice at one place.", quoted(twice[2])), name = twice[2], file = file, line = line)
+  }
+  # the parser names first where the surrounding block began, then where it could not go on
+  lines <- as.integer(regmatches(message, gregexpr("(?<=line )[0-9]+", message, perl = TRUE))[[1]])
+  line <- if (length(lines)) lines[length(lines)]
+  detail <- sub("^\\(.*?\\) *", "", sub("^(Parser|Scanner|Reader) error: *", "", message))
+  stop_ensayo("file", sprintf("%s must be valid YAML.", at_line(file, line)), trimws(detail),
+    "Indent with spaces, put a space after each colon, and quote texts that hold `: ` or `#`.", file = file, line = line)
+}
+
+at_line <- function(file, line) if (length(line) == 0 || is.na(line)) file else sprintf("%s, line %d,", file, line)
+
+# The line on which a key stands, or NA: the parser keeps no positions, so this looks for the text.
+line_of_key <- function(text, key, last = FALSE) {
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
+  keys <- sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines)
+  found <- which(keys == key & grepl(":", lines, fixed = TRUE))
+  if (length(found) == 0) NA_integer_ else if (last) found[length(found)] else found[1]
+}
+
+# Writing: texts are quoted wherever a reader of YAML could take them for something else.
+to_yaml <- function(x, indent = 0) {
+  pad <- strrep(" ", indent)
+  unlist(lapply(seq_along(x), function(i) {
+    key <- if (is.null(names(x))) paste0(pad, "- ") else paste0(pad, yaml_scalar(names(x)[i]), ":")
+    value <- x[[i]]
+    if (is.list(value) && length(value) && is.null(names(x))) {
+      nested <- to_yaml(value, indent + 2)
+      return(c(paste0(key, trimws(nested[1], "left")), nested[-1]))
+    }
+    if (is.list(value) && length(value)) return(c(key, to_yaml(value, indent + 2)))
+    shown <- vapply(value, yaml_scalar, "")
+    flow <- if (length(shown) == 1) shown else paste0("[", paste(shown, collapse = ", "), "]")
+    if (is.null(names(x))) paste0(key, flow) else paste(key, flow)
+  }))
+}
+
+yaml_scalar <- function(x) {
+  if (is.logical(x)) return(if (x) "true" else "false")
+  if (is.numeric(x)) return(cpp_number_text(x))
+  plain <- grepl("^[A-Za-z][A-Za-z0-9_ /^*().+-]*$", x) && !grepl("^(y|n|yes|no|true|false|on|off|null|inf|nan|na)$", x, TRUE) &&
+    !grepl(" $", x)
+  if (plain) x else encode_yaml(x)
+}
+
+# YAML's double-quoted form, which can hold any text on one line.
+encode_yaml <- function(x) {
+  x <- gsub("\\", "\\\\", x, fixed = TRUE)
+  x <- gsub("\"", "\\\"", x, fixed = TRUE)
+  x <- gsub("\n", "\\n", x, fixed = TRUE)
+  x <- gsub("\t", "\\t", x, fixed = TRUE)
+  paste0("\"", x, "\"")
+}

@@ -1,0 +1,70 @@
+#' Triangular law
+#'
+#' For three figures: the least, the most likely and the most. Its straight sides give the ends more weight than
+#' [law_pert()] does.
+#'
+#' @param min,mode,max Numbers, `min` at most `mode`, `mode` at most `max`, `min` below `max`: least, most likely and
+#'   greatest value, in the input's unit.
+#' @inherit law_normal return
+#' @section Errors: `ensayo_error_argument` where a figure is not a finite number, or they are out of order.
+#' @section Source: Johnson, Kotz and Balakrishnan (1995), Continuous Univariate Distributions 2, section 26.9.
+#' @family laws
+#' @examples
+#' diameter <- law_triangular(0.246, 0.250, 0.252)
+#' mean(diameter)
+#' cumulative(diameter, 0.250)
+#' @export
+law_triangular <- function(min, mode, max) {
+  min <- check_number(min)
+  mode <- check_number(mode)
+  max <- check_number(max)
+  check_limits(min, max, mode)
+  new_law("triangular", list(min = min, mode = mode, max = max))
+}
+
+family_triangular <- list(
+  title = "Triangular",
+  about = "Least, most likely and greatest value, with straight sides.",
+  parameters = c("min", "mode", "max"),
+  mode_parameter = "mode",
+  quantile = function(par, p, lower) {
+    width <- par$max - par$min
+    left <- (par$mode - par$min) / width
+    from_min <- if (lower) p else 1 - p
+    from_max <- if (lower) 1 - p else p
+    ifelse(from_min <= left, par$min + width * sqrt(from_min * left), par$max - width * sqrt(from_max * (1 - left)))
+  },
+  cumulative = function(par, x, lower, log) {
+    width <- par$max - par$min
+    x <- pmin(pmax(x, par$min), par$max)
+    rising <- x < par$mode
+    # the smaller of the two tails, on whichever side of the mode x lies
+    tail <- ifelse(rising,
+      ((x - par$min) / width) * ((x - par$min) / (par$mode - par$min)),
+      ((par$max - x) / width) * ((par$max - x) / (par$max - par$mode)))
+    tail[!rising & par$mode == par$max] <- 0
+    near <- rising == lower
+    if (log) ifelse(near, log(tail), log1p(-tail)) else ifelse(near, tail, 1 - tail)
+  },
+  density = function(par, x, log) {
+    width <- par$max - par$min
+    inside <- x >= par$min & x <= par$max
+    height <- ifelse(x < par$mode, (x - par$min) / (par$mode - par$min), (par$max - x) / (par$max - par$mode))
+    height[!is.na(x) & x == par$mode] <- 1
+    d <- ifelse(inside, 2 / width * height, 0)
+    if (log) log(d) else d
+  },
+  moments = function(par) {
+    width <- par$max - par$min
+    m <- (par$mode - par$min) / width
+    shape <- 1 - m + m^2
+    c(
+      mean = par$min / 3 + par$mode / 3 + par$max / 3,
+      variance = width^2 * shape / 18,
+      skewness = sqrt(2) * (1 - 2 * m) * (1 + m) * (2 - m) / (5 * shape^1.5),
+      excess_kurtosis = -3 / 5
+    )
+  },
+  mode = function(par) par$mode,
+  support = function(par) c(par$min, par$max)
+)

@@ -1,0 +1,35 @@
+# Whether a run evaluated among others has the value it has alone. Reading a formula refuses what is known to act across
+# runs; this finds what cannot be known from the code.
+
+# Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an error
+# where a value differs.
+check_runs_alone <- function(evaluate, columns, values, seed) {
+  n <- max(lengths(values))
+  for (i in runs_to_check(c(columns, values), n, seed)) {
+    row <- lapply(columns, function(column) if (length(column) == 1) column else column[i])
+    alone <- evaluate(row, i)$values
+    for (name in names(values)) {
+      if (!same_value(alone[[name]], values[[name]][i])) stop_not_alone(name, i, values[[name]][i], alone[[name]])
+    }
+  }
+}
+
+runs_to_check <- function(columns, n, seed) {
+  extremes <- unlist(lapply(columns, function(column) if (length(column) > 1) c(which.min(column), which.max(column))))
+  others <- 1 + floor(n * cpp_check_uniforms(seed, "runs checked alone", 32))
+  sort(unique(c(extremes, others)))
+}
+
+# Equal up to the rounding that a matrix library may do differently for one row and for many.
+same_value <- function(a, b) {
+  if (is.na(a) || is.na(b)) return(is.na(a) && is.na(b))
+  a == b || abs(a - b) <= 1e-9 * max(abs(a), abs(b))
+}
+
+stop_not_alone <- function(name, run, together, alone) {
+  stop_ensayo("across_runs", sprintf("%s must give each run the value that it has alone.", quoted(name)),
+    sprintf("In run %s it is %s among all runs, but %s when that run is evaluated alone.", format(run),
+      format(together, digits = 10), format(alone, digits = 10)),
+    "A function in its formula acts across runs. If it takes one run's numbers, say `output(..., vectorised = FALSE)`.",
+    name = name, run = run, together = together, alone = alone)
+}

@@ -1,0 +1,92 @@
+# Evaluating formulas: columns in, columns and failures out. Nothing here knows laws, designs or results.
+
+# An evaluator of named formulas, in the given order: function(columns, runs) returns
+#   values     named list of columns, one value a run
+#   failures   data frame: run, output, reason
+#   warnings   data frame: output, message
+# `columns` are vectors with a value for each of `runs`, or single values.
+new_evaluator <- function(formulas, order = names(formulas)) {
+  prepared <- lapply(formulas[order], function(formula) {
+    list(expr = formula$expr, uses = formula$uses, functions = formula_environment(formula))
+  })
+  function(columns, runs) {
+    log <- new_failure_log()
+    values <- list()
+    for (name in order) {
+      log$output <- name
+      formula <- prepared[[name]]
+      values[[name]] <- evaluate_one(formula, c(columns, values)[formula$uses], runs, name, log)
+    }
+    list(values = values, failures = failure_table(log), warnings = log$warnings)
+  }
+}
+
+# Everything a formula may call or use besides quantities, and nothing else: the parent is empty.
+formula_environment <- function(formula) {
+  base_functions <- mget(c(elementwise_functions, "c"), envir = baseenv())
+  stats_functions <- mget(intersect(elementwise_stats, all.names(formula$expr)), envir = asNamespace("stats"))
+  own <- Map(caller_of, formula$functions, names(formula$functions))
+  list2env(utils::modifyList(c(base_functions, formula_verbs, stats_functions, list(pi = pi), formula$constants), own),
+    parent = emptyenv())
+}
+
+evaluate_one <- function(formula, columns, runs, name, log) {
+  context <- new_context(columns, runs, log$fail, formula$functions)
+  value <- withCallingHandlers(
+    rethrow_as(eval(formula$expr, context), "model", sprintf("%s could not be evaluated.", quoted(name)), name = name),
+    warning = function(w) {
+      log$warn(conditionMessage(w))
+      invokeRestart("muffleWarning")
+    }
+  )
+  check_output_value(value, name, length(runs))
+  if (length(value) == 1) value <- rep(value, length(runs))
+  # a run that failed on its way has no value, whatever the rest of the formula made of it
+  failed <- log$failed_runs(name)
+  if (length(failed)) value[runs %in% failed] <- NA
+  broken <- which(!is.finite(value))
+  if (length(broken)) log$add(name, runs[broken], broken_reasons(value[broken], runs[broken], names(columns), log))
+  value
+}
+
+check_output_value <- function(value, name, n) {
+  if (is.object(value) || !(is.numeric(value) || is.logical(value))) {
+    stop_ensayo("model", sprintf("%s must be a number or yes/no.", quoted(name)),
+      sprintf("Its formula gives %s.", shown_value(value)), name = name)
+  }
+  if (!length(value) %in% c(1, n)) {
+    stop_ensayo("model", sprintf("%s must have one value a run.", quoted(name)),
+      sprintf("Its formula gives %d values for %d runs.", length(value), n), name = name)
+  }
+}
+
+broken_reasons <- function(value, runs, uses, log) {
+  reasons <- ifelse(is.nan(value), "not a number (NaN)", ifelse(is.na(value), "missing (NA)", "infinite (Inf)"))
+  for (name in rev(uses)) {
+    from_here <- runs %in% log$failed_runs(name)
+    reasons[from_here] <- sprintf("`%s` failed", name)
+  }
+  reasons
+}
+
+# Failures as they come up during one evaluation; the first reason of a run and output stands.
+new_failure_log <- function() {
+  log <- list2env(list(output = NULL, entries = list(), warnings = data.frame(output = character(), message = character())))
+  log$add <- function(output, runs, reasons) {
+    new <- !runs %in% log$failed_runs(output)
+    log$entries[[output]] <- rbind(log$entries[[output]],
+      data.frame(run = runs[new], output = rep(output, sum(new)), reason = rep_len(reasons, length(runs))[new]))
+  }
+  log$fail <- function(runs, reasons) log$add(log$output, runs, reasons)
+  log$failed_runs <- function(output) log$entries[[output]]$run
+  log$warn <- function(message) {
+    if (message == gettext("NaNs produced", domain = "R")) return()  # counted as failures already
+    log$warnings <- unique(rbind(log$warnings, data.frame(output = log$output, message = message)))
+  }
+  log
+}
+
+failure_table <- function(log) {
+  empty <- data.frame(run = numeric(), output = character(), reason = character())
+  do.call(rbind, c(list(empty), unname(log$entries)))
+}

@@ -1,0 +1,217 @@
+# Reading a formula: every name and function in it is looked up once, here, and bound by value. What comes out is data:
+#   expr       the expression, quantities and bound constants as symbols
+#   text       the expression as text
+#   uses       the inputs and outputs it needs
+#   constants  values taken from the caller, by name
+#   functions  the user's own functions, by name, each with how it is called (model-function.R)
+
+# Deeper expressions would overflow R's own evaluator.
+max_depth <- 400
+
+# From an expression with the environment it was written in; or from a text, as files have it.
+read_formula <- function(quosure, known, what, vectorised = NULL) {
+  if (is.character(quosure)) return(read_formula_text(quosure, known, what))
+  env <- rlang::quo_get_env(quosure)
+  found <- new_findings(known, what, function(name) lookup_value(name, env), function(name) lookup_function(name, env),
+    env)
+  finish_formula(rlang::quo_get_expr(quosure), found, vectorised)
+}
+
+# A formula as text, from a file: the closed language alone, no value or function from outside.
+read_formula_text <- function(text, known, what) {
+  if (nchar(text) > 10000) {
+    stop_ensayo("formula", sprintf("%s must have at most 10000 characters.", what),
+      sprintf("It has %d.", nchar(text)), "Split it into several outputs.")
+  }
+  expr <- rethrow_as(str2lang(text), "formula", sprintf("%s must be one formula.", what), mend = paste0("It reads: ", text))
+  finish_formula(expr, new_findings(known, what, function(name) NULL, function(name) NULL, NULL), NULL)
+}
+
+new_findings <- function(known, what, value, fun, env) {
+  list2env(list(known = known, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
+    functions = list()), parent = emptyenv())
+}
+
+finish_formula <- function(expr, found, vectorised) {
+  if (expression_depth(expr) > max_depth) {
+    stop_ensayo("formula", sprintf("%s must not be nested more than %d deep.", found$what, max_depth), NULL,
+      "Split it into several outputs.")
+  }
+  expr <- read_node(expr, found)
+  functions <- lapply(names(found$functions), function(name) {
+    bind_function(found$functions[[name]], name, found$what, vectorised)
+  })
+  names(functions) <- names(found$functions)
+  list(expr = expr, text = deparse1(expr, width.cutoff = 500L), uses = unique(found$uses), constants = found$constants,
+    functions = functions)
+}
+
+# Depth without recursion: a sum of thousands of terms is a tree as deep.
+expression_depth <- function(expr) {
+  level <- list(expr)
+  depth <- 0
+  while (length(level) > 0 && depth <= max_depth) {
+    depth <- depth + 1
+    level <- unlist(lapply(Filter(is.call, level), as.list), recursive = FALSE)
+  }
+  depth
+}
+
+read_node <- function(expr, found) {
+  if (is.symbol(expr)) return(read_symbol(expr, found))
+  if (is.call(expr)) return(read_call(expr, found))
+  if (rlang::is_scalar_atomic(expr)) return(expr)
+  stop_ensayo("formula", sprintf("%s must be made of single numbers, names and functions.", found$what),
+    sprintf("It holds %s.", shown_value(expr)))
+}
+
+read_symbol <- function(symbol, found) {
+  name <- normal_name(symbol)
+  if (name %in% found$known) {
+    found$uses <- c(found$uses, name)
+    return(as.symbol(name))
+  }
+  if (name == "pi") return(symbol)
+  value <- found$value(name)
+  if (is.null(value)) {
+    stop_ensayo("name", sprintf("%s must use names that are known.", found$what),
+      sprintf("%s is not an input, an output%s.", quoted(name), if (is.null(found$env)) "" else " or a value of your own"),
+      suggestion(name, found$known), name = name, known = found$known)
+  }
+  if (!is_plain_scalar(value)) {
+    stop_ensayo("formula", sprintf("%s must use single values.", found$what),
+      sprintf("%s is %s.", quoted(name), shown_value(value)),
+      "Make it one number first, such as `sum(x)` of values of your own.", name = name)
+  }
+  found$constants[[name]] <- value
+  as.symbol(name)
+}
+
+is_plain_scalar <- function(x) {
+  length(x) == 1 && (is.numeric(x) || is.logical(x) || is.character(x)) && (!is.object(x) || inherits(x, "Date"))
+}
+
+read_call <- function(expr, found) {
+  head <- call_head(expr, found)
+  expr[[1]] <- as.symbol(head)
+  if (!is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
+  if (head %in% names(formula_verbs)) return(read_verb(head, expr, found))
+  fun <- found$fun(head)
+  if (!is_users_own(fun)) {
+    fault <- function_fault(head)
+    if (!is.null(fault)) stop_function_fault(fault, found$what)
+    if (head %in% c("[", "[[", "$", "@")) stop_function_fault(picking_fault(expr), found$what)
+    in_language <- head %in% c(elementwise_functions, if (!is.null(found$env)) elementwise_stats)
+    if (in_language) return(read_arguments(expr, found))
+    if (is.null(fun) || head %in% syntax_words) stop_unknown_function(head, found)
+  }
+  found$functions[[head]] <- fun
+  read_arguments(expr, found)
+}
+
+syntax_words <- c("<-", "=", "{", "function", "c", "for", "while", "repeat", "~", "?", ":", "return", "next", "break", "::", ":::")
+
+# A function that did not come with R itself.
+is_users_own <- function(fun) {
+  if (is.null(fun) || is.primitive(fun)) return(FALSE)
+  home <- topenv(environment(fun))
+  !(isNamespace(home) && getNamespaceName(home) %in% c("base", "stats", "utils", "methods"))
+}
+
+picking_fault <- function(expr) {
+  list(cause = "across_runs", why = sprintf("`%s` picks out runs.", deparse1(expr)),
+    mend = "Name the quantity alone: it stands for the run's own value.")
+}
+
+# The name a call goes by: `stats::pnorm` is `pnorm`, another package's function keeps its full name. Anything but a name
+# is refused, whatever it would evaluate to.
+call_head <- function(expr, found = NULL) {
+  head <- expr[[1]]
+  if (is.symbol(head)) return(as.character(head))
+  if (rlang::is_call(head, "::") && is.symbol(head[[2]]) && is.symbol(head[[3]])) {
+    return(sub("^(base|stats)::", "", deparse1(head)))
+  }
+  if (is.null(found)) return("")
+  stop_ensayo("formula", sprintf("%s must call functions by their names.", found$what),
+    sprintf("It calls %s.", quoted(deparse1(head))), "Give the function a name of its own first.")
+}
+
+read_arguments <- function(expr, found) {
+  for (i in seq_along(expr)[-1]) {
+    if (rlang::is_missing(expr[[i]])) {
+      stop_ensayo("formula", sprintf("%s must not leave out an argument.", found$what),
+        sprintf("It holds %s.", quoted(deparse1(expr))))
+    }
+    expr[[i]] <- read_node(expr[[i]], found)
+  }
+  expr
+}
+
+stop_unknown_function <- function(head, found) {
+  special <- switch(head,
+    "<-" = , "=" = , "{" = "A formula is one expression: make each step an output of its own.",
+    "function" = "Write the function before the study and call it by its name.",
+    "c" = "`c()` stands inside `min()`, `max()`, `sum()`, `mean()` and the like, or after `%in%`.",
+    "for" = , "while" = , "repeat" = "Put loops into a function of your own and call it by its name.",
+    NULL
+  )
+  known <- c(names(formula_verbs), elementwise_functions)
+  stop_ensayo("formula", sprintf("%s must call functions that are known.", found$what),
+    sprintf("%s is not one of the formula language%s.", quoted(head), if (is.null(found$env)) "" else ", nor a function of yours"),
+    special %||% suggestion(head, known[grepl("^[a-z]", known)]), name = head)
+}
+
+# A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a constant.
+is_outside <- function(expr, found) {
+  names <- free_names(expr)
+  if (length(names) == 0 || any(normal_name(names) %in% found$known)) return(FALSE)
+  values <- lapply(names, found$value)
+  !any(vapply(values, is.null, TRUE)) && !all(vapply(values, is_plain_scalar, TRUE))
+}
+
+free_names <- function(expr) {
+  if (is.symbol(expr)) return(setdiff(as.character(expr), c("", "pi")))
+  if (!is.call(expr)) return(character())
+  parts <- if (rlang::is_call(expr, c("$", "@"))) expr[2] else as.list(expr)[-1]
+  unique(unlist(lapply(as.list(parts), free_names)))
+}
+
+fold_constant <- function(expr, found) {
+  for (name in setdiff(all.names(expr), all.vars(expr))) {
+    fault <- function_fault(name)
+    if (!is.null(fault) && fault$cause != "across_runs") stop_function_fault(fault, found$what)
+  }
+  shown <- deparse1(expr)
+  value <- rethrow_as(eval(expr, found$env), "formula", sprintf("%s must use values that can be found.", found$what))
+  if (!is_plain_scalar(value)) {
+    stop_ensayo("formula", sprintf("%s must use single values.", found$what),
+      sprintf("%s is %s.", quoted(shown), shown_value(value)))
+  }
+  found$constants[[shown]] <- value
+  as.symbol(shown)
+}
+
+lookup_value <- function(name, env) {
+  value <- get0(name, envir = env, inherits = TRUE)
+  if (is.function(value)) NULL else value
+}
+
+lookup_function <- function(head, env) {
+  if (grepl("::", head, fixed = TRUE)) return(tryCatch(eval(str2lang(head)), error = function(e) NULL))
+  get0(head, envir = env, mode = "function", inherits = TRUE)
+}
+
+# The same formula with a quantity under another name.
+rename_in_formula <- function(formula, old, new) {
+  if (!old %in% formula$uses) return(formula)
+  formula$expr <- rename_symbol(formula$expr, old, new)
+  formula$text <- deparse1(formula$expr, width.cutoff = 500L)
+  formula$uses[formula$uses == old] <- new
+  formula
+}
+
+rename_symbol <- function(expr, old, new) {
+  if (is.symbol(expr)) return(if (identical(as.character(expr), old)) as.symbol(new) else expr)
+  if (is.call(expr)) for (i in seq_along(expr)[-1]) expr[[i]] <- rename_symbol(expr[[i]], old, new)
+  expr
+}

@@ -1,0 +1,80 @@
+#' @rdname result_readings
+#' @export
+print.ensayo_result <- function(x, ...) {
+  cat(format(x), sep = "\n")
+  invisible(x)
+}
+
+# A dashboard of a screenful: how it was run, then for the outputs how they spread, whether specs are met, what drives them.
+#' @export
+format.ensayo_result <- function(x, ...) {
+  p <- x$provenance
+  design <- c(latin = "Latin hypercube", random = "random draws")[[p$design]]
+  c(
+    title_line("Result", x$study$title),
+    sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
+    failure_lines(x), warning_lines(x),
+    "", heading("Outputs"), result_output_lines(x),
+    if (length(x$study$specs)) c("", heading("Specs"), result_spec_lines(x)),
+    "", heading("Drivers (share of variance, from rank correlations)"), result_driver_lines(x)
+  )
+}
+
+failure_lines <- function(result) {
+  counts <- table(factor(result$failures$output, names(result$outputs)))
+  counts <- counts[counts > 0]
+  if (length(counts) == 0) return("no failed runs")
+  reasons <- vapply(names(counts), function(name) {
+    names(sort(-table(result$failures$reason[result$failures$output == name])))[1]
+  }, "")
+  as.character(cli::col_red(sprintf("%s failed in %s: %s", names(counts), vapply(counts, count_of, "", noun = "run"), reasons)))
+}
+
+warning_lines <- function(result) {
+  if (nrow(result$warnings)) sprintf("warning in %s: %s", result$warnings$output, result$warnings$message)
+}
+
+result_output_lines <- function(result, most = 8) {
+  table <- utils::head(summary(result, percentiles = c(10, 50, 90)), most)
+  cells <- list(
+    output = table$output, unit = table$unit, base = format_number(table$base), `base at` = format_percentile(table$base_at),
+    mean = format_number(table$mean), sd = format_number(table$sd), P10 = format_number(table$P10),
+    P50 = format_number(table$P50), P90 = format_number(table$P90),
+    `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
+  )
+  c(text_table(cells, numeric = names(cells) %in% c("base", "base at", "mean", "sd", "P10", "P50", "P90"), indent = "  "),
+    more_lines(length(result$outputs) - most, "output", "summary()"))
+}
+
+result_spec_lines <- function(result, most = 8) {
+  table <- pass_rate(result)
+  cells <- list(
+    spec = table$spec, `pass rate` = format_share(table$pass_rate),
+    `simulation error` = paste("\u00b1", sub(" %", " points", format_share((table$high - table$low) / 2))),
+    condition = ifelse(table$condition == table$spec, "", table$condition)
+  )
+  text_table(drop_empty(cells), numeric = names(drop_empty(cells)) == "pass rate", indent = "  ")
+}
+
+# The three strongest drivers of each output, with the sign of their effect.
+result_driver_lines <- function(result, most = 8) {
+  table <- drivers(result)
+  lines <- vapply(utils::head(names(result$outputs), most), function(name) {
+    top <- utils::head(table[table$output == name & is.finite(table$value) & table$remark == "", ], 3)
+    if (nrow(top) == 0) return(paste0("  ", name, ": does not vary"))
+    shown <- sprintf("%s %s (%s)", top$input, format_share(top$share, 0), ifelse(top$value < 0, "lowers", "raises"))
+    paste0("  ", name, ": ", paste(shown, collapse = ", "))
+  }, "")
+  c(unname(lines), more_lines(length(result$outputs) - most, "output", "drivers()"))
+}
+
+more_lines <- function(n, noun, where) if (n > 0) sprintf("  ... and %s: see %s", count_of(n, paste("more", noun)), where)
+
+# Twelve bars from the smallest to the largest value.
+tiny_histogram <- function(values, bars = 12) {
+  if (length(values) == 0) return("")
+  if (min(values) == max(values)) return("constant")
+  counts <- tabulate(findInterval(values, seq(min(values), max(values), length.out = bars + 1), all.inside = TRUE), bars)
+  marks <- if (cli::is_utf8_output()) c(" ", "\u2581", "\u2582", "\u2583", "\u2584", "\u2585", "\u2586", "\u2587", "\u2588") else strsplit(" .:-=+*#@", "")[[1]]
+  paste(marks[1 + ceiling(counts / max(counts) * (length(marks) - 1))], collapse = "")
+}

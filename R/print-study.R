@@ -1,0 +1,128 @@
+#' Tables of a study
+#'
+#' @param study,x A study.
+#' @param ... Not used.
+#' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`, `base_rule`
+#'   (`"mode"`, `"mean"`, `"given"` or `"constant"`), `fixed` (the value it is held at, else `NA`), `unit`, `label`,
+#'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
+#' @section Errors: `ensayo_error_argument` where `study` is not a study.
+#' @examples
+#' main <- study("Gravity main") |>
+#'   add_inputs(flow = input(law_pert(0.028, 0.034, 0.048), unit = "m3/s")) |>
+#'   add_outputs(velocity = flow / 0.049)
+#' input_table(main)
+#' output_table(main)
+#' main
+#' @export
+input_table <- function(study) {
+  check_study(study)
+  inputs <- study$inputs
+  new_table(list(
+    name = as.character(names(inputs)),
+    law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else format_given(input$law)),
+    base = vapply(inputs, function(input) input$base, 0, USE.NAMES = FALSE),
+    base_rule = text_of(inputs, function(input) input$base_rule),
+    fixed = vapply(inputs, function(input) input$fixed %||% NA_real_, 0, USE.NAMES = FALSE),
+    unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
+    group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)
+  ))
+}
+
+#' @rdname input_table
+#' @export
+output_table <- function(study) {
+  check_study(study)
+  outputs <- study$outputs
+  new_table(list(
+    name = as.character(names(outputs)), formula = text_of(outputs, function(output) output$formula$text),
+    unit = text_of(outputs, function(output) output$unit), label = text_of(outputs, function(output) output$label),
+    note = text_of(outputs, function(output) output$note)
+  ))
+}
+
+text_of <- function(items, field) vapply(items, function(item) field(item) %||% "", "", USE.NAMES = FALSE)
+
+#' @rdname input_table
+#' @export
+print.ensayo_study <- function(x, ...) {
+  cat(format(x), sep = "\n")
+  invisible(x)
+}
+
+#' @export
+format.ensayo_study <- function(x, ...) {
+  c(
+    title_line("Study", x$title), x$question,
+    section_of("Inputs", nrow(input_table(x)), study_input_lines(x)),
+    section_of("Rank correlations", nrow(x$correlations),
+      sprintf("  %s ~ %s: %s", x$correlations$a, x$correlations$b, vapply(x$correlations$r, format_given, ""))),
+    section_of("Outputs", length(x$outputs), study_output_lines(x)),
+    section_of("Specs", length(x$specs), spec_lines(x$specs)),
+    constants_lines(x)
+  )
+}
+
+section_of <- function(title, count, lines) {
+  if (count == 0) return(if (title %in% c("Inputs", "Outputs")) c("", heading(paste0(title, ": none yet"))))
+  c("", heading(sprintf("%s (%d)", title, count)), lines)
+}
+
+study_input_lines <- function(study) {
+  table <- input_table(study)
+  rule <- ifelse(table$base_rule %in% c("mode", "mean"), paste0(" (", table$base_rule, ")"), "")
+  law <- ifelse(table$base_rule == "constant", "constant", table$law)
+  law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", format_number(table$fixed), ", was ", law))
+  text_table(drop_empty(list(input = table$name, law = law, base = paste0(format_number(table$base), rule),
+    unit = table$unit, group = table$group, label = table$label)), indent = "  ")
+}
+
+study_output_lines <- function(study) {
+  table <- output_table(study)
+  text_table(drop_empty(list(output = table$name, unit = table$unit, formula = table$formula, label = table$label)),
+    indent = "  ")
+}
+
+drop_empty <- function(columns) Filter(function(column) any(nzchar(column)), columns)
+
+spec_lines <- function(specs) {
+  text <- vapply(specs, function(spec) spec$text, "")
+  paste0("  ", ifelse(names(specs) == text, text, paste0(names(specs), ": ", text)))
+}
+
+# Values and functions that came from the user's session, so that a slip of a name shows.
+constants_lines <- function(study) {
+  formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs)
+  constants <- do.call(c, unname(lapply(formulas, function(formula) formula$constants)))
+  constants <- constants[!duplicated(names(constants))]
+  functions <- do.call(c, unname(lapply(formulas, function(formula) formula$functions)))
+  functions <- functions[!duplicated(names(functions))]
+  values <- vapply(constants, function(value) if (is.numeric(value)) format_given(value) else shown_value(value), "")
+  how <- vapply(functions, function(bound) if (bound$each) "one run at a time" else "whole columns", "")
+  c(
+    if (length(constants)) {
+      c("", heading("Constants taken from your session"), sprintf("  %s = %s", names(constants), values))
+    },
+    if (length(functions)) {
+      c("", heading("Functions taken from your session"), sprintf("  %s(), called with %s", names(functions), how))
+    }
+  )
+}
+
+#' @export
+format.ensayo_input <- function(x, ...) {
+  law <- if (is_law(x$law)) format(x$law) else format_given(x$law)
+  paste0(law, if (!is.null(x$unit)) paste0(" ", x$unit), if (!is.null(x$label)) paste0(" (", x$label, ")"))
+}
+
+#' @export
+print.ensayo_input <- function(x, ...) {
+  cat("Input: ", format(x), "\n", sep = "")
+  invisible(x)
+}
+
+#' @export
+print.ensayo_output <- function(x, ...) {
+  formula <- if (rlang::is_quosure(x$formula)) deparse1(rlang::quo_get_expr(x$formula)) else x$formula$text
+  cat("Output: ", formula, if (!is.null(x$unit)) paste0(" [", x$unit, "]"), "\n", sep = "")
+  invisible(x)
+}

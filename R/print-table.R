@@ -1,0 +1,41 @@
+# Plain tables on the terminal.
+
+#' @export
+print.ensayo_table <- function(x, ..., n = 40) {
+  cat(format(x, n = n), sep = "\n")
+  invisible(x)
+}
+
+#' @export
+format.ensayo_table <- function(x, ..., n = 40) {
+  shown <- utils::head(as.data.frame(unclass_table(x)), n)
+  cells <- lapply(shown, function(column) {
+    if (is.numeric(column)) format_number(column) else if (is.logical(column)) as.character(column) else as.character(column)
+  })
+  c(
+    text_table(cells, numeric = vapply(shown, is.numeric, TRUE)),
+    if (nrow(x) == 0) "(no rows)",
+    if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row"))
+  )
+}
+
+# Lines of a table: header, then rows; numbers to the right, texts to the left. Widths follow the terminal cells a text
+# takes, so that accents and colours do not shift columns.
+text_table <- function(cells, numeric = rep(FALSE, length(cells)), gap = "  ", indent = "") {
+  cells <- lapply(cells, function(column) ifelse(is.na(column), "-", enc2utf8(as.character(column))))
+  columns <- Map(function(column, name, right) {
+    all <- c(name, column)
+    width <- max(cli::ansi_nchar(all, "width"))
+    cli::ansi_align(all, width, align = if (right) "right" else "left")
+  }, cells, names(cells), numeric)
+  lines <- do.call(paste, c(unname(lapply(columns, as.character)), list(sep = gap)))
+  lines <- sub("[ ]+$", "", paste0(indent, lines))
+  lines[1] <- as.character(cli::style_bold(lines[1]))
+  lines
+}
+
+# A heading over a part of a print.
+heading <- function(text) as.character(cli::style_bold(cli::col_cyan(text)))
+
+# The title line of a print, ruled off.
+title_line <- function(kind, title) as.character(cli::rule(left = paste0(kind, ": ", title), width = min(cli::console_width(), 100)))

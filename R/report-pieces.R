@@ -1,0 +1,160 @@
+# The pieces of the report's page. They read result and study, and compute nothing.
+
+# A table that scrolls sideways on a narrow screen. `numeric` columns stand to the right.
+report_table <- function(columns, numeric = character(), caption = NULL) {
+  tag <- htmltools::tags
+  side <- function(name) if (name %in% numeric) "number"
+  cell <- function(name, i) {
+    value <- columns[[name]][[i]]
+    tag$td(class = side(name), if (inherits(value, "html") || inherits(value, "shiny.tag")) value else as.character(value))
+  }
+  rows <- lapply(seq_along(columns[[1]]), function(i) tag$tr(lapply(names(columns), cell, i = i)))
+  tag$div(class = "wide", tag$table(
+    if (!is.null(caption)) tag$caption(caption),
+    tag$thead(tag$tr(lapply(names(columns), function(name) tag$th(class = side(name), scope = "col", name)))),
+    tag$tbody(rows)
+  ))
+}
+
+report_inputs <- function(study) {
+  table <- input_table(study)
+  rule <- ifelse(table$base_rule == "constant", "", sprintf(" (%s)", table$base_rule))
+  law <- ifelse(is.na(table$fixed), table$law, sprintf("fixed at %s, was %s", format_number(table$fixed), table$law))
+  columns <- list(
+    Input = named_quantities(study, table$name), ` ` = lapply(study$inputs, law_sparkline),
+    Law = ifelse(table$base_rule == "constant", "constant", law), Base = paste0(format_number(table$base), rule),
+    Unit = table$unit, Note = table$note
+  )
+  report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns), numeric = "Base")
+}
+
+# The label, and under it the name that formulas use.
+named_quantities <- function(study, names) {
+  lapply(names, function(name) {
+    label <- quantity_label(study, name)
+    if (label == name) htmltools::tags$code(name)
+    else htmltools::tags$span(label, htmltools::tags$br(), htmltools::tags$code(name))
+  })
+}
+
+# A law's density as a picture of 110 by 34 pixels, drawn as an SVG path.
+law_sparkline <- function(input, width = 110, height = 34) {
+  if (!is_law(input$law)) return("")
+  curve <- law_plot_data(input$law, points = 61)$curve
+  curve <- curve[is.finite(curve$density), ]
+  x <- 1 + (curve$value - min(curve$value)) / diff(range(curve$value)) * (width - 2)
+  y <- height - 2 - curve$density / max(curve$density) * (height - 5)
+  base <- 1 + (input$base - min(curve$value)) / diff(range(curve$value)) * (width - 2)
+  path <- paste0("M", x[1], ",", height - 2, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L", x[length(x)], ",", height - 2, "Z")
+  htmltools::HTML(sprintf(paste0(
+    "<svg class=\"law\" width=\"%d\" height=\"%d\" viewBox=\"0 0 %d %d\" role=\"img\" aria-label=\"%s\">",
+    "<path d=\"%s\" fill=\"%s\" stroke=\"%s\"/><line x1=\"%.1f\" x2=\"%.1f\" y1=\"2\" y2=\"%d\" stroke=\"%s\" stroke-dasharray=\"3 2\"/></svg>"),
+    width, height, width, height, htmltools::htmlEscape(format(input$law), attribute = TRUE), path, palette_ensayo$fill,
+    palette_ensayo$line, base, base, height - 2, palette_ensayo$ink))
+}
+
+report_correlations <- function(result) {
+  table <- result$correlations
+  if (nrow(table) == 0) return(NULL)
+  report_table(list(Inputs = paste(table$a, "and", table$b), `Rank correlation asked` = format_number(table$asked),
+    achieved = formatC(table$achieved, format = "f", digits = 3)), numeric = c("Rank correlation asked", "achieved"))
+}
+
+report_outputs <- function(study) {
+  table <- output_table(study)
+  columns <- list(Output = named_quantities(study, table$name), Unit = table$unit,
+    Formula = lapply(table$formula, htmltools::tags$code), Note = table$note)
+  report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns))
+}
+
+report_output <- function(result, name, percentiles) {
+  marks <- range(percentiles)
+  marks <- sort(unique(c(if (10 %in% percentiles) 10 else marks[1], if (90 %in% percentiles) 90 else marks[2], 50)))
+  label <- quantity_label(result$study, name)
+  report_section(label,
+    report_figure(plot_distribution(result, name, marks), sprintf("Distribution of %s", label)),
+    report_figure(plot_tornado(result, name), sprintf("Drivers of %s", label))
+  )
+}
+
+# A figure inside the page: vectors where this R can draw them, else pixels.
+report_figure <- function(figure, alt, width = 9, height = 5.2) {
+  vector <- isTRUE(capabilities("cairo"))
+  file <- tempfile(fileext = if (vector) ".svg" else ".png")
+  on.exit(unlink(file))
+  if (vector) grDevices::svg(file, width, height) else grDevices::png(file, width, height, units = "in", res = 150)
+  tryCatch(print(figure), finally = grDevices::dev.off())
+  data <- jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
+  source <- paste0("data:image/", if (vector) "svg+xml" else "png", ";base64,", gsub("\n", "", data))
+  htmltools::tags$figure(htmltools::tags$img(src = source, alt = alt))
+}
+
+report_statistics <- function(result, percentiles) {
+  table <- summary(result, percentiles = percentiles)
+  marks <- percentile_names(sort(unique(percentiles)))
+  columns <- c(
+    list(Output = named_quantities(result$study, table$output), Unit = table$unit, `Base case` = format_number(table$base),
+      `sits at` = format_percentile(table$base_at), Mean = format_number(table$mean), `Std. dev.` = format_number(table$sd)),
+    lapply(stats::setNames(nm = marks), function(mark) format_number(table[[mark]])),
+    list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
+  )
+  columns <- Filter(Negate(is.null), columns)
+  htmltools::tagList(
+    report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
+    htmltools::tags$p(class = "note", "A percentile is the value not exceeded in that share of the runs.")
+  )
+}
+
+report_shares <- function(table, first, share, title) {
+  columns <- list(table[[first]], if (first == "spec") ifelse(table$condition == table$spec, "", table$condition) else "",
+    format_share(table[[share]]), sprintf("%s to %s", format_share(table$low), format_share(table$high)),
+    format_share(table[[paste0(share, "_good")]]), format(table$failed, big.mark = " ", trim = TRUE))
+  names(columns) <- c(if (first == "spec") "Spec" else "Condition", "Text", title, "Simulation error (95 %)", "Of good runs", "Failed runs")
+  if (all(table$failed == 0)) columns[c("Of good runs", "Failed runs")] <- NULL
+  htmltools::tagList(
+    report_table(drop_empty(columns), numeric = c(title, "Of good runs", "Failed runs")),
+    htmltools::tags$p(class = "note", paste("The simulation error is for lack of runs alone: more runs narrow it. ",
+      if (any(table$failed > 0)) "A failed run has not met a condition; the share of good runs leaves it out." else ""))
+  )
+}
+
+report_drivers <- function(result, shown) {
+  table <- drivers(result)
+  table <- table[table$output %in% shown & table$remark == "" & is.finite(table$value), ]
+  if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary."))
+  htmltools::tagList(
+    report_table(list(
+      Output = ifelse(duplicated(table$output), "", vapply(table$output, function(name) quantity_label(result$study, name), "")),
+      Input = vapply(table$input, function(name) quantity_label(result$study, name), ""),
+      `Rank correlation` = formatC(table$value, format = "f", digits = 3), `Share of variance` = format_share(table$share)
+    ), numeric = c("Rank correlation", "Share of variance")),
+    if (nrow(result$correlations)) {
+      htmltools::tags$p(class = "note", "Some inputs are correlated: each is credited with what its companions do.")
+    }
+  )
+}
+
+report_failures <- function(result) {
+  counts <- stats::aggregate(run ~ output + reason, result$failures, length)
+  report_table(list(Output = counts$output, Reason = counts$reason, Runs = format(counts$run, big.mark = " ")), numeric = "Runs")
+}
+
+report_again <- function(result) {
+  tag <- htmltools::tags
+  p <- result$provenance
+  facts <- c(
+    Runs = count_of(p$nsim, "run"), Design = p$design, Seed = format_given(p$seed), Study = paste("hash", p$hash),
+    Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
+    Started = p$started, Took = sprintf("%.1f s", p$seconds)
+  )
+  lines <- tryCatch(result_study_lines(result, list(percentiles = c(10, 50, 90), chances = list())), ensayo_error_file = function(e) NULL)
+  htmltools::tagList(
+    tag$dl(lapply(names(facts), function(name) htmltools::tagList(tag$dt(name), tag$dd(facts[[name]])))),
+    if (is.null(lines)) tag$p("The study's formulas use functions of the analyst's own: it is kept as an R value in the result folder.")
+    else htmltools::tagList(
+      tag$p("Save the text below as ", tag$code("study.yml"), " and run ", tag$code("ensayo run study.yml"), ": on the same",
+        " software every number comes out the same."),
+      tag$details(tag$summary("The study as run"), tag$pre(paste(lines, collapse = "\n")))
+    )
+  )
+}

@@ -1,0 +1,83 @@
+#' Report of a result
+#'
+#' Writes one HTML page that needs nothing else: the question, what the rehearsal shows beside the single number, the inputs
+#' with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It reads on
+#' a phone and prints well.
+#'
+#' @param result A result, or the path of a result folder (see [write_result()]).
+#' @param file Text: the page's path, ending in `.html`.
+#' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for those the folder was written
+#'   with, else 5, 10, 50, 90 and 95.
+#' @param overwrite `FALSE` to refuse to replace a page that is there.
+#' @return `file`, invisibly.
+#' @section Errors: `ensayo_error_file` where the folder holds no result or the page cannot be written;
+#'   `ensayo_error_argument` for other arguments.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = output(flow / 0.049, unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' page <- tempfile(fileext = ".html")
+#' write_report(res, page)
+#' @export
+write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
+  folder <- if (is.character(result) && length(result) == 1) read_result_folder(result)
+  result <- folder$result %||% result
+  check_result(result, mend = "Or give the path of a result folder.")
+  check_string(file)
+  if (!grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`", file)
+  if (file.exists(file) && !check_flag(overwrite)) {
+    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, leave out `overwrite = FALSE`.", file = file)
+  }
+  percentiles <- check_percentiles(percentiles %||% folder$readings$percentiles %||% c(5, 10, 50, 90, 95))
+  page <- report_page(result, percentiles, folder$readings$chances)
+  write_file_lines(page, file)
+  invisible(file)
+}
+
+# Outputs with figures of their own; the rest stand in the tables.
+figures_at_most <- 12
+
+# The page's lines. The head is put together here, for the tag library moves a head of its own elsewhere.
+report_page <- function(result, percentiles, chances = list()) {
+  tag <- htmltools::tags
+  css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
+  head <- htmltools::tagList(
+    tag$meta(charset = "utf-8"), tag$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
+    tag$title(result$study$title), tag$style(htmltools::HTML(css))
+  )
+  c("<!DOCTYPE html>", "<html lang=\"en\">", "<head>", as.character(head), "</head>",
+    as.character(report_body(result, percentiles, chances)), "</html>")
+}
+
+report_body <- function(result, percentiles, chances) {
+  tag <- htmltools::tags
+  study <- result$study
+  leading <- leading_outputs(result)
+  shown <- utils::head(c(leading, setdiff(rev(names(study$outputs)), leading)), figures_at_most)
+  tag$body(
+    tag$header(tag$p(class = "kind", "Rehearsal report"), tag$h1(study$title),
+      if (!is.null(study$question)) tag$p(class = "question", study$question)),
+    tag$main(
+      report_section("In short", report_short(result, leading)),
+      report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
+      report_section("What is calculated", report_outputs(study)),
+      lapply(shown, function(name) report_output(result, name, percentiles)),
+      report_section("All outputs", report_statistics(result, percentiles),
+        if (length(study$outputs) > length(shown)) tag$p(class = "note", sprintf("Figures are shown for %d of %d outputs.",
+          length(shown), length(study$outputs)))),
+      if (length(study$specs)) report_section("Specs", report_shares(pass_rate(result), "spec", "pass_rate", "Pass rate")),
+      if (length(chances)) report_section("Chances", report_shares(chances_of(result, chances), "condition", "chance", "Chance")),
+      report_section("Drivers", report_drivers(result, shown)),
+      if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
+      report_section("Do it again", report_again(result))
+    )
+  )
+}
+
+report_section <- function(title, ...) htmltools::tags$section(htmltools::tags$h2(title), ...)
+
+report_short <- function(result, leading) {
+  sentences <- c(output_sentences(result, leading[1]), spec_sentences(result), driver_sentence(result, leading[1]))
+  htmltools::tags$ul(class = "short", lapply(sentences, htmltools::tags$li))
+}

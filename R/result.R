@@ -1,0 +1,118 @@
+# A result is a value: the study as run, draws, outputs, failures, the base case and where it came from.
+
+new_result <- function(study, draws, outputs, failures, warnings, base, correlations, provenance) {
+  rownames(failures) <- NULL
+  result <- structure(
+    list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
+      correlations = correlations, provenance = provenance),
+    class = "ensayo_result"
+  )
+  warn_if_all_failed(result)
+  result
+}
+
+warn_if_all_failed <- function(result) {
+  for (name in names(result$outputs)) {
+    if (any(is.finite(result$outputs[[name]]))) next
+    reason <- result$failures$reason[result$failures$output == name][1]
+    warn_ensayo(c(sprintf("Every run of %s failed.", quoted(name)), x = sprintf("In run 1: %s.", reason),
+      i = "See `failures()` for the rest."), "all_failed", output = name)
+  }
+}
+
+#' What a result holds
+#'
+#' @param result,x A result, made by [simulate()][simulate.ensayo_study] or read by [read_result()].
+#' @param ... Not used; anything here is an error.
+#' @return `as.data.frame()`: one row a run, with columns `run`, `failed` (`TRUE` where any output failed), every input
+#'   that varies and every output, in their units and unrounded. `failures()`: a data frame with a row for each failed
+#'   run and output: `run`, `output`, `reason`. `base_case()`: a data frame with `name`, `kind` (input or output), `value`
+#'   and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`, `hash` of the study, versions, start time (UTC) and
+#'   `seconds` taken. `correlations()`: a data frame with the asked and achieved rank correlation of each pair.
+#'   `study_of()`: the study as run; simulating it with the recorded seed, number of runs and design gives the same
+#'   numbers again.
+#' @section Errors: `ensayo_error_argument` where `result` is not a result.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = flow / 0.049) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' head(as.data.frame(res))
+#' provenance(res)$seed
+#' @name result_readings
+NULL
+
+#' @rdname result_readings
+#' @export
+as.data.frame.ensayo_result <- function(x, ...) {
+  check_no_dots(..., .options = character())
+  nsim <- x$provenance$nsim
+  columns <- c(list(run = seq_len(nsim), failed = seq_len(nsim) %in% x$failures$run), x$draws, x$outputs)
+  new_table(columns)
+}
+
+#' @rdname result_readings
+#' @export
+failures <- function(result) {
+  check_result(result)
+  new_table(result$failures)
+}
+
+#' @rdname result_readings
+#' @export
+base_case <- function(result) {
+  check_result(result)
+  values <- c(result$base$inputs, result$base$outputs)
+  kind <- rep(c("input", "output"), c(length(result$base$inputs), length(result$base$outputs)))
+  units <- vapply(names(values), function(name) quantity_unit(result$study, name) %||% "", "")
+  new_table(list(name = names(values), kind = kind, value = as.double(unlist(values)), unit = unname(units)))
+}
+
+#' @rdname result_readings
+#' @export
+provenance <- function(result) {
+  check_result(result)
+  result$provenance
+}
+
+#' @rdname result_readings
+#' @export
+correlations <- function(result) {
+  check_result(result)
+  new_table(result$correlations)
+}
+
+#' @rdname result_readings
+#' @export
+study_of <- function(result) {
+  check_result(result)
+  result$study
+}
+
+# Tables are data frames with one class more, for printing alone.
+new_table <- function(columns) {
+  table <- as.data.frame(columns, optional = TRUE, stringsAsFactors = FALSE)
+  names(table) <- names(columns)
+  rownames(table) <- NULL
+  class(table) <- c("ensayo_table", "data.frame")
+  table
+}
+
+unclass_table <- function(table) {
+  class(table) <- "data.frame"
+  table
+}
+
+# The columns a formula on a result may use: draws, held inputs and outputs.
+result_columns <- function(result) {
+  c(result$draws, lapply(Filter(Negate(varies), result$study$inputs), held_value), result$outputs)
+}
+
+finite_values <- function(result, output) {
+  values <- as.double(result$outputs[[output]])
+  values[is.finite(values)]
+}
+
+resolve_outputs <- function(quosure, result, call = rlang::caller_env()) {
+  resolve_names(quosure, names(result$outputs), "an output of the result", call)
+}

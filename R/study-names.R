@@ -1,0 +1,63 @@
+# Names of quantities: what may be one, and how users name one bare or as text.
+
+reserved_words <- c(
+  "pi", "TRUE", "FALSE", "NA", "NA_integer_", "NA_real_", "NA_character_", "NaN", "Inf", "NULL",
+  "if", "else", "for", "while", "repeat", "function", "in", "next", "break"
+)
+
+table_columns <- c("run", "replicate", "step", "failed")
+
+# Checks new names of inputs or outputs; returns them in Unicode's composed form, so that one name has one spelling.
+check_new_names <- function(names, what, taken = character(), call = rlang::caller_env()) {
+  names <- normal_name(names %||% character())
+  if (any(is.na(names) | !nzchar(trimws(names)))) {
+    stop_ensayo("name", sprintf("Every %s needs a name.", what), NULL,
+      sprintf("Write it as `name = ...`."), call = call)
+  }
+  for (name in names) {
+    reason <- if (name %in% reserved_words) "is a word of the formula language"
+      else if (name %in% table_columns) "is a column of every table of runs"
+    if (!is.null(reason)) {
+      stop_ensayo("name", sprintf("%s %s must have another name than %s.", article(what), what, quoted(name)),
+        sprintf("%s %s.", quoted(name), reason), sprintf("Try %s.", quoted(paste0(name, "_1"))), name = name, call = call)
+    }
+  }
+  twice <- unique(names[duplicated(names) | names %in% taken])
+  if (length(twice)) {
+    stop_ensayo("name", "Every input and output needs a name of its own.",
+      sprintf("%s is used twice.", quoted(twice[1])),
+      if (what == "input" && twice[1] %in% taken) "To change an input use `replace_inputs()`.", name = twice[1], call = call)
+  }
+  names
+}
+
+normal_name <- function(name) utf8::utf8_normalize(enc2utf8(as.character(name)))
+
+article <- function(noun) if (grepl("^[aeiou]", noun)) "An" else "A"
+
+# Names given bare or as text: a known name wins; else the expression must have texts as its value. `c(a, "b")` names
+# several; nothing names all that are known.
+resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
+  if (rlang::quo_is_null(quosure)) return(known)
+  expr <- rlang::quo_get_expr(quosure)
+  if (rlang::is_call(expr, "c")) {
+    parts <- lapply(rlang::call_args(expr), rlang::new_quosure, env = rlang::quo_get_env(quosure))
+    return(unlist(lapply(parts, resolve_names, known = known, what = what, call = call)))
+  }
+  if (is.symbol(expr) && normal_name(expr) %in% known) return(normal_name(expr))
+  value <- tryCatch(rlang::eval_tidy(quosure), error = function(e) NULL)
+  given <- if (is.character(value) && length(value) > 0) normal_name(value) else deparse1(expr)
+  unknown <- given[!given %in% known]
+  if (length(unknown)) stop_unknown_name(unknown[1], known, what, call = call)
+  given
+}
+
+resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {
+  if (rlang::quo_is_missing(quosure)) {
+    stop_ensayo("argument", sprintf("Name %s.", what), NULL, suggestion("", known), call = call)
+  }
+  names <- resolve_names(quosure, known, what, call)
+  if (length(names) != 1) stop_ensayo("argument", sprintf("Name %s, not %d.", what, length(names)), NULL,
+    suggestion("", known), call = call)
+  names
+}

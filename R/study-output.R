@@ -1,0 +1,143 @@
+# Outputs: a formula each, with what readers want to know about it.
+
+new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectorised = NULL) {
+  structure(list(formula = formula, unit = unit, label = label, note = note, vectorised = vectorised),
+    class = "ensayo_output")
+}
+
+#' Describe an output
+#'
+#' An output is a formula of inputs and other outputs. A bare expression in [add_outputs()] is an output without
+#' trimmings.
+#'
+#' @param formula An expression; see [add_outputs()] for what it may hold.
+#' @param unit,label,note Texts or `NULL`: the unit; what readers call the output; a remark.
+#' @param vectorised `TRUE` or `FALSE`: whether functions of your own in the formula take whole columns of runs, or one
+#'   run's numbers at a time. When `NULL` it is found from their bodies; see [add_outputs()].
+#' @return An output, for [add_outputs()].
+#' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
+#' @examples
+#' output(spring - 12 - headloss, unit = "m", label = "Pressure at the last tap")
+#' @export
+output <- function(formula, unit = NULL, label = NULL, note = NULL, vectorised = NULL) {
+  new_output(rlang::enquo(formula), check_string(unit, null = TRUE), check_string(label, null = TRUE),
+    check_string(note, null = TRUE), check_flag(vectorised, null = TRUE))
+}
+
+is_output <- function(x) inherits(x, "ensayo_output")
+
+#' Add outputs to a study
+#'
+#' Each output is one expression of inputs, other outputs and constants. Every operation in it is **within a run**: the
+#' expression is evaluated for all runs at once, but each run's value is what that run alone gives.
+#'
+#' @section What a formula may hold:
+#' * numbers, names of inputs and outputs (in any order, but not in a circle), `pi`;
+#' * `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in% c(...)`;
+#' * `min()`, `max()`, `sum()`, `prod()`, `mean()`, `any()`, `all()` **of several quantities**, which act within the run:
+#'   `mean(a, b)` and `mean(c(a, b))` are the average of `a` and `b`. Of one quantity they are an error, for the
+#'   mean across runs is a reading of the result, not a part of the formula;
+#' * `if (condition) a else b` and `ifelse(condition, a, b)`: the branch that is not taken gives neither warning nor
+#'   failure; where the condition is `NA` the run fails;
+#' * `exp`, `log`, `sqrt`, `abs`, trigonometry, rounding, `gamma`, `pnorm` and the like;
+#' * values of your own, which are taken from where you call `add_outputs()`, bound by value and listed in print;
+#' * functions of your own, bound by value too. One whose body holds `min`, `max`, `sum`, `mean`, `if`, `while` or the like is
+#'   called one run at a time, for such code seldom means what it says for whole columns; say
+#'   `output(..., vectorised = TRUE)` for one that takes whole columns.
+#'
+#' Functions that act across runs (`cumsum`, `rank`, `sort`, `quantile`, `x[...]`, ...), random numbers, the clock and
+#' `<<-` are errors, in formulas and in functions of your own. After a simulation the runs that hold each quantity's
+#' extremes and 32 others are always evaluated again alone, and must agree.
+#'
+#' @param .study A study.
+#' @param ... Named outputs: expressions or [output()]s. Also a list of them, `!!!` and `!!name :=`, and a data frame
+#'   with columns `name`, `formula` (text, read as in a study file) and if wanted `unit`, `label`, `note`.
+#' @return The study with the outputs added at the end.
+#' @section Errors: `ensayo_error_name` for a name that is missing, taken, not allowed, or not known in a formula (with the
+#'   nearest one); `ensayo_error_cycle` for outputs that need each other; `ensayo_error_across_runs` for functions that
+#'   act across runs; `ensayo_error_formula` for all else a formula may not hold.
+#' @examples
+#' study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_outputs(
+#'     velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"),
+#'     scoured = if (velocity > 0.8) 1 else 0
+#'   )
+#' @export
+add_outputs <- function(.study, ...) {
+  check_study(.study)
+  given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
+  names <- check_new_names(names(given), "output", quantity_names(.study))
+  names(given) <- names
+  known <- c(quantity_names(.study), names)
+  .study$outputs[names] <- lapply(names, function(name) {
+    output <- given[[name]]
+    output$formula <- read_formula(output$formula, known, sprintf("Output %s", quoted(name)), output$vectorised)
+    output
+  })
+  output_order(.study$outputs)
+  .study
+}
+
+# Each captured expression as an output: an `output()` call is evaluated, anything else is a formula.
+captured_outputs <- function(quosures) {
+  opened <- lapply(seq_along(quosures), function(i) {
+    quosure <- quosures[[i]]
+    expr <- rlang::quo_get_expr(quosure)
+    name <- names(quosures)[i]
+    if (rlang::is_call(expr, "output", ns = c("", "ensayo")) || is_output(expr)) {
+      return(stats::setNames(list(rlang::eval_tidy(quosure)), name))
+    }
+    if (!nzchar(name)) {
+      value <- tryCatch(rlang::eval_tidy(quosure), error = function(e) NULL)
+      if (is.data.frame(value)) return(outputs_from_table(value))
+      if (is.list(value) && !is.object(value)) return(lapply(value, as_output, env = rlang::quo_get_env(quosure)))
+    }
+    stats::setNames(list(as_output(quosure)), name)
+  })
+  do.call(c, opened)
+}
+
+as_output <- function(x, env = NULL) {
+  if (is_output(x)) x else if (rlang::is_quosure(x)) new_output(x) else new_output(rlang::new_quosure(x, env))
+}
+
+outputs_from_table <- function(table) {
+  missing <- setdiff(c("name", "formula"), names(table))
+  if (length(missing)) {
+    stop_ensayo("argument", sprintf("A table of outputs must have a column %s.", quoted(missing[1])),
+      sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")), argument = missing[1])
+  }
+  rows <- lapply(seq_len(nrow(table)), function(i) {
+    record <- Filter(function(cell) !is.na(cell), lapply(as.list(table[i, setdiff(names(table), "name")]), as.character))
+    output_from_record(record, as.character(table$name[i]))
+  })
+  stats::setNames(rows, as.character(table$name))
+}
+
+# The order in which outputs are evaluated: each after those it needs, otherwise as defined.
+output_order <- function(outputs, call = rlang::caller_env()) {
+  needs <- lapply(outputs, function(output) intersect(output$formula$uses, names(outputs)))
+  done <- character()
+  while (length(done) < length(outputs)) {
+    left <- setdiff(names(outputs), done)
+    ready <- Filter(function(name) all(needs[[name]] %in% done), left)
+    if (length(ready) == 0) {
+      path <- find_cycle(needs[left], left)
+      stop_ensayo("cycle", "Outputs must not need each other in a circle.",
+        sprintf("%s.", paste(quoted(path), collapse = " needs ")),
+        "Write one of them without the other.", outputs = path, call = call)
+    }
+    done <- c(done, ready)
+  }
+  done
+}
+
+find_cycle <- function(needs, left) {
+  path <- left[1]
+  repeat {
+    following <- intersect(needs[[path[length(path)]]], left)[1]
+    if (following %in% path) return(c(path[match(following, path):length(path)], following))
+    path <- c(path, following)
+  }
+}

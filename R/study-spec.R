@@ -1,0 +1,94 @@
+# Specs: named conditions that outputs should meet.
+
+#' Add specs to a study
+#'
+#' A spec is a condition that an output should meet; [pass_rate()] reads off the share of runs that meet it.
+#'
+#' @param .study A study.
+#' @param ... Conditions on outputs and inputs, such as `pressure >= 38`; a spec may be named: `adequate = pressure >= 38`.
+#'   They are formulas as in [add_outputs()]. Also a list of them, and `!!!`.
+#' @return The study with the specs added.
+#' @section Errors: `ensayo_error_argument` for what is not a condition, with its own message for `pressure = 38`;
+#'   `ensayo_error_name` for an unknown name or a spec named twice.
+#' @examples
+#' study("Gravity main") |>
+#'   add_inputs(pressure = law_normal(40, 3), velocity = law_normal(0.7, 0.1)) |>
+#'   add_outputs(margin = pressure - 38) |>
+#'   add_specs(margin >= 0, comfortable = pressure >= 42 & velocity <= 1)
+#' @export
+add_specs <- function(.study, ...) {
+  check_study(.study)
+  specs <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_names(.study), "Spec")
+  twice <- c(names(specs)[duplicated(names(specs))], intersect(names(specs), names(.study$specs)))
+  if (length(twice)) {
+    stop_ensayo("name", "Every spec needs a name of its own.", sprintf("%s is used twice.", quoted(twice[1])),
+      name = twice[1])
+  }
+  .study$specs <- c(.study$specs, specs)
+  .study
+}
+
+# Conditions as formulas, named by the user or else by their own text.
+read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
+  formulas <- lapply(seq_along(quosures), function(i) {
+    name <- names(quosures)[i]
+    expr <- rlang::quo_get_expr(quosures[[i]])
+    if (!is_condition(expr)) stop_not_condition(name, expr, known, what, call)
+    read_formula(quosures[[i]], known, paste(what, quoted(if (nzchar(name)) name else deparse1(expr))))
+  })
+  names(formulas) <- ifelse(nzchar(names(quosures)), normal_name(names(quosures)),
+    vapply(formulas, function(formula) formula$text, ""))
+  formulas
+}
+
+# Whether an expression can only be TRUE or FALSE, as far as its shape shows.
+is_condition <- function(expr) {
+  if (is.logical(expr)) return(TRUE)
+  if (!is.call(expr)) return(FALSE)
+  head <- call_head(expr)
+  if (head == "(") return(is_condition(expr[[2]]))
+  if (head %in% c("if", "ifelse")) return(length(expr) == 4 && is_condition(expr[[3]]) && is_condition(expr[[4]]))
+  head %in% c("==", "!=", "<", "<=", ">", ">=", "&", "|", "&&", "||", "!", "any", "all", "%in%", "xor", "is.na") ||
+    !head %in% c(names(formula_verbs), elementwise_functions)
+}
+
+stop_not_condition <- function(name, expr, known, what, call) {
+  shown <- deparse1(expr)
+  if (nzchar(name) && name %in% known) {
+    stop_ensayo("argument", sprintf("%s must be a condition.", what),
+      sprintf("`%s = %s` gives the condition %s the name %s.", name, shown, quoted(shown), quoted(name)),
+      sprintf("Did you mean `%s == %s` or `%s >= %s`?", name, shown, name, shown), name = name, call = call)
+  }
+  stop_ensayo("argument", sprintf("%s must be a condition, such as `%s >= 38`.", what, known[length(known)] %||% "pressure"),
+    sprintf("You gave %s.", quoted(shown)), name = name, call = call)
+}
+
+# The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec, operator
+# (as seen from the quantity) and limit.
+spec_limits <- function(study, name) {
+  rows <- lapply(names(study$specs), function(spec) {
+    formula <- study$specs[[spec]]
+    limits <- comparisons_of(with_constants(formula$expr, formula$constants), name)
+    if (length(limits)) data.frame(spec = spec, do.call(rbind, limits))
+  })
+  do.call(rbind, c(list(data.frame(spec = character(), operator = character(), limit = numeric())), rows))
+}
+
+comparisons_of <- function(expr, name) {
+  if (!is.call(expr)) return(list())
+  if (rlang::is_call(expr, "(")) return(comparisons_of(expr[[2]], name))
+  if (rlang::is_call(expr, c("&", "&&", "all"))) {
+    return(unlist(lapply(as.list(expr)[-1], comparisons_of, name = name), recursive = FALSE))
+  }
+  mirrored <- c("<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
+  operator <- call_head(expr)
+  if (!operator %in% names(mirrored)) return(list())
+  number <- function(x) if (is.call(x) && length(x) == 2 && is.numeric(x[[2]]) && identical(x[[1]], quote(`-`))) -x[[2]] else x
+  left <- number(expr[[2]])
+  right <- number(expr[[3]])
+  if (identical(left, as.symbol(name)) && is.numeric(right)) return(list(data.frame(operator = operator, limit = right)))
+  if (identical(right, as.symbol(name)) && is.numeric(left)) {
+    return(list(data.frame(operator = mirrored[[operator]], limit = left)))
+  }
+  list()
+}

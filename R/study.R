@@ -1,0 +1,62 @@
+# A study is a value: a list of plain parts. Verbs return a changed copy and never change their argument.
+#   title, question   texts
+#   inputs            named list of inputs, in order of definition
+#   correlations      data frame: a, b, r (rank correlation)
+#   outputs           named list of outputs, in order of definition
+#   specs             named list of conditions
+
+new_study <- function(title, question) {
+  structure(
+    list(
+      title = title, question = question, inputs = list(),
+      correlations = data.frame(a = character(), b = character(), r = numeric()), outputs = list(), specs = list()
+    ),
+    class = "ensayo_study"
+  )
+}
+
+#' Start a study
+#'
+#' A study holds inputs, correlations, outputs and specs. It starts empty and grows with [add_inputs()],
+#' [add_correlation()], [add_outputs()] and [add_specs()]; [simulate()][simulate.ensayo_study] rehearses it.
+#'
+#' A study is a value: every verb returns a new study and leaves the old one as it was.
+#'
+#' @param title Text: what the study is about; it heads prints, figures and the report.
+#' @param question Text or `NULL`: the question the study is to answer, for the report.
+#' @return A study.
+#' @section Errors: `ensayo_error_argument` where a text is not one text.
+#' @examples
+#' study("Gravity main, dry-season peak", question = "Does the last tap keep 38 m of pressure?")
+#' @export
+study <- function(title = "Untitled study", question = NULL) {
+  new_study(check_string(title), check_string(question, null = TRUE))
+}
+
+is_study <- function(x) inherits(x, "ensayo_study")
+
+quantity_names <- function(study) c(names(study$inputs), names(study$outputs))
+
+# What a reader calls a quantity: its label, or else its name.
+quantity_label <- function(study, name) {
+  quantity <- study$inputs[[name]] %||% study$outputs[[name]]
+  quantity$label %||% name
+}
+
+quantity_unit <- function(study, name) {
+  quantity <- study$inputs[[name]] %||% study$outputs[[name]]
+  quantity$unit
+}
+
+# A study that can be simulated; every entry point asks this before any work is done.
+validate_study <- function(study, call = rlang::caller_env()) {
+  if (length(study$inputs) == 0) {
+    stop_ensayo("model", "The study needs at least one input.", NULL, "Add inputs with `add_inputs()`.", call = call)
+  }
+  if (length(study$outputs) == 0) {
+    stop_ensayo("model", "The study needs at least one output.", NULL, "Add outputs with `add_outputs()`.", call = call)
+  }
+  output_order(study$outputs)
+  for (set in correlated_sets(study)) check_correlation_set(study, set, call)
+  invisible(study)
+}

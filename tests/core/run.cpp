@@ -1,0 +1,151 @@
+// Tests of src/core on its own, without R. Prints a line for each failure, then "N passed, N failed".
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <cstring>
+#include <limits>
+#include <set>
+#include <vector>
+
+#include "../../src/core/latin.h"
+#include "../../src/core/moments.h"
+#include "../../src/core/number_text.h"
+#include "../../src/core/permutation.h"
+#include "../../src/core/stream.h"
+#include "../../src/core/threefry.h"
+
+using namespace ensayo;
+
+static int passed = 0, failed = 0;
+
+static void check(bool ok, const char* what) {
+  ok ? ++passed : ++failed;
+  if (!ok) std::printf("FAILED: %s\n", what);
+}
+
+// Known answers published with the generator (Salmon et al. 2011, the authors' table of test vectors).
+static void threefry_known_answers() {
+  const std::uint64_t ones = ~0ULL;
+  const Block zero = {0, 0, 0, 0}, full = {ones, ones, ones, ones};
+  check(threefry(zero, zero) ==
+            Block{0x09218ebde6c85537ULL, 0x55941f5266d86105ULL, 0x4bd25e16282434dcULL, 0xee29ec846bd2e40bULL},
+        "threefry of zeros");
+  check(threefry(full, full) ==
+            Block{0x29c24097942bba1bULL, 0x0371bbfb0f6f4e11ULL, 0x3c231ffa33f83a1cULL, 0xcd29113fde32d168ULL},
+        "threefry of ones");
+}
+
+static void streams_are_addressable() {
+  const Stream s(11, "demand", Purpose::draw);
+  std::vector<std::uint64_t> whole(1000), part(77);
+  s.fill(0, 1000, whole.data());
+  bool same = true;
+  for (std::uint64_t first : {0u, 1u, 31u, 32u, 33u, 500u, 923u}) {
+    s.fill(first, 77, part.data());
+    for (std::size_t j = 0; j < 77; ++j) same = same && part[j] == whole[first + j] && s.word(first + j) == part[j];
+  }
+  check(same, "a range, a single run and the whole column agree");
+  std::set<std::uint64_t> firsts;
+  for (const char* name : {"a", "b", "ab", "", "a\0b"}) {
+    for (std::int64_t seed : {-1, 0, 1, 11}) {
+      for (Purpose p : {Purpose::draw, Purpose::permutation, Purpose::check}) {
+        for (std::uint64_t index : {0u, 1u}) firsts.insert(Stream(seed, name, p, index).word(0));
+      }
+    }
+  }
+  check(firsts.size() == 4 * 4 * 3 * 2, "name, seed, purpose and index each make another stream");  // "a\0b" reads "a"
+  check(open_unit(0) > 0 && open_unit(~0ULL) < 1, "uniforms stay inside (0, 1)");
+}
+
+static void permutations_are_exact() {
+  for (std::uint64_t n : {1ull, 2ull, 3ull, 7ull, 1000ull, 4096ull, 4097ull, 10007ull, 65536ull, 100001ull}) {
+    const Permutation order(Stream(5, "x", Purpose::permutation), n);
+    std::vector<char> hit(n, 0);
+    bool inside = true;
+    for (std::uint64_t i = 0; i < n; ++i) {
+      const std::uint64_t at = order(i);
+      inside = inside && at < n;
+      if (at < n) hit[at] = 1;
+    }
+    check(inside && std::count(hit.begin(), hit.end(), 1) == static_cast<long>(n), "every element is reached once");
+  }
+  // All 24 orders of four elements are equally likely: chi-square on 23 degrees of freedom, limit at 1e-6.
+  std::vector<int> counts(256, 0);
+  for (int seed = 0; seed < 24000; ++seed) {
+    const Permutation order(Stream(seed, "x", Purpose::permutation), 4);
+    ++counts[order(0) + 4 * order(1) + 16 * order(2) + 64 * order(3)];
+  }
+  double chi = 0;
+  int orders = 0;
+  for (int c : counts) {
+    if (c > 0) ++orders, chi += (c - 1000.0) * (c - 1000.0) / 1000.0;
+  }
+  check(orders == 24 && chi < 68.0, "the shuffle favours no order");
+}
+
+static void latin_margins_fill_every_stratum() {
+  for (std::uint64_t n : {1ull, 2ull, 3ull, 7ull, 1000ull, 4099ull, 1000003ull}) {
+    const LatinMargin margin(Stream(3, "x", Purpose::draw), Stream(3, "x", Purpose::permutation), n);
+    std::vector<double> u(n);
+    margin.fill(0, n, u.data());
+    std::vector<char> hit(n, 0);
+    for (double v : u) hit[static_cast<std::size_t>(std::floor(v * static_cast<double>(n)))] += 1;
+    check(std::all_of(hit.begin(), hit.end(), [](char c) { return c == 1; }), "one draw in each stratum");
+    double alone = 0;
+    margin.fill(n / 2, 1, &alone);
+    check(alone == u[n / 2], "one run alone has the same draw");
+  }
+  const std::uint64_t big = (1ULL << 31) + 5;
+  const LatinMargin margin(Stream(3, "x", Purpose::draw), Stream(3, "x", Purpose::permutation), big);
+  double ends[2];
+  margin.fill(0, 1, ends);
+  margin.fill(big - 1, 1, ends + 1);
+  check(ends[0] > 0 && ends[0] < 1 && ends[1] > 0 && ends[1] < 1, "more runs than a 32-bit count");
+}
+
+static void moments_hold_at_the_edges() {
+  const double inf = std::numeric_limits<double>::infinity();
+  const std::vector<double> x = {1, 2, 3, 4, inf, std::nan("")};
+  const Moments m = moments(x.data(), x.size());
+  check(m.count == 4 && m.mean == 2.5 && m.m2 == 1.25 && m.m3 == 0 && m.m4 == 2.5625, "moments of 1, 2, 3, 4");
+  check(m.min == 1 && m.max == 4, "extremes leave out what is not finite");
+  check(moments(x.data(), 0).count == 0, "no values");
+  const std::vector<double> same(5000, 0.1);
+  check(moments(same.data(), 5000).mean == 0.1 && moments(same.data(), 5000).m2 == 0, "a constant is exact");
+  const std::vector<double> huge = {1e308, 1.5e308, 1.7e308, -1.7e308};
+  const Moments h = moments(huge.data(), 4);
+  check(std::fabs(h.mean / 6.25e307 - 1) < 1e-14 && std::isfinite(h.m4) && h.m4 > 0, "near overflow");
+  const std::vector<double> tiny = {1e-300, 2e-300, 3e-300, 4e-300};
+  const Moments t = moments(tiny.data(), 4);
+  check(std::fabs(t.m2 * t.scale / 1e-300 * t.scale / 1e-300 - 1.25) < 1e-12 && t.m4 > 0, "near underflow");
+  std::vector<double> offset(100000);
+  for (std::size_t i = 0; i < offset.size(); ++i) offset[i] = 1e9 + static_cast<double>(i % 2);
+  check(std::fabs(moments(offset.data(), offset.size()).m2 - 0.25) < 1e-12, "a small spread on a large mean");
+}
+
+static void numbers_survive_as_text() {
+  bool same = true;
+  for (int i = 0; i < 20000; ++i) {
+    const std::uint64_t word = Stream(1, "text", Purpose::draw).word(i);
+    double x, back;
+    std::memcpy(&x, &word, sizeof x);  // any bits at all
+    if (!std::isfinite(x)) continue;
+    same = same && read_number_text(number_text(x).c_str(), back) && back == x;
+  }
+  check(same, "every double reads back as itself");
+  double out;
+  check(number_text(0.1) == "0.1" && number_text(4200) == "4200", "short numbers stay short");
+  check(!read_number_text("1,5", out) && !read_number_text("", out) && !read_number_text("3 m", out),
+        "what is not a number is refused");
+}
+
+int main() {
+  threefry_known_answers();
+  streams_are_addressable();
+  permutations_are_exact();
+  latin_margins_fill_every_stratum();
+  moments_hold_at_the_edges();
+  numbers_survive_as_text();
+  std::printf("%d passed, %d failed\n", passed, failed);
+  return failed == 0 ? 0 : 1;
+}

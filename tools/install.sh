@@ -1,0 +1,24 @@
+#!/bin/sh
+# Installs the package where R looks first and can write, and puts the `ensayo` command on the PATH.
+set -eu
+library=$(Rscript -e '
+  library <- .libPaths()[1]
+  if (file.access(library, 2) != 0) library <- Sys.getenv("R_LIBS_USER")
+  dir.create(library, recursive = TRUE, showWarnings = FALSE)
+  cat(normalizePath(library))')
+mkdir -p build
+if ! R CMD INSTALL --no-test-load --clean --library="$library" . > build/install.log 2>&1; then
+  tail -n 30 build/install.log >&2
+  echo "The package could not be installed: the whole log is build/install.log" >&2
+  exit 1
+fi
+command="$library/ensayo/exec/ensayo"
+chmod +x "$command"
+for folder in /usr/local/bin "$HOME/.local/bin"; do
+  case ":$PATH:" in *":$folder:"*) ;; *) continue ;; esac
+  if mkdir -p "$folder" 2>/dev/null && ln -sf "$command" "$folder/ensayo" 2>/dev/null; then
+    echo "Installed the package in $library and the command $folder/ensayo"
+    exit 0
+  fi
+done
+echo "Installed the package in $library; its command is $command"

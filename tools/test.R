@@ -1,0 +1,18 @@
+# Runs the core's own tests and the package's; the last line counts them all.
+
+dir.create("build", showWarnings = FALSE)
+core <- suppressWarnings(system2("make", c("--no-print-directory", "test-core"), stdout = TRUE, stderr = TRUE))
+cat(core, sep = "\n")
+counted <- regmatches(core, regexec("^([0-9]+) passed, ([0-9]+) failed$", core))
+counted <- Filter(length, counted)
+core_counts <- if (length(counted)) as.integer(counted[[1]][2:3]) else c(0L, 1L)
+
+library(testthat)
+library(ensayo)
+results <- as.data.frame(test_dir("tests/testthat", package = "ensayo", load_package = "installed", reporter = "summary",
+  stop_on_failure = FALSE))
+failed <- sum(results$failed) + sum(results$error) + core_counts[2]
+skipped <- sum(results$skipped)
+passed <- sum(results$passed) + core_counts[1]
+cat(sprintf("\n%d passed, %d failed, %d skipped\n", passed, failed, skipped))
+quit(save = "no", status = if (failed > 0 || passed == 0) 1 else 0)
