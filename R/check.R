@@ -2,6 +2,7 @@
 
 check_number <- function(x, arg = rlang::caller_arg(x), above = -Inf, below = Inf, at_least = -Inf, at_most = Inf,
                          mend = NULL, call = rlang::caller_env()) {
+  if (missing(x)) stop_ensayo("argument", sprintf("%s must be given.", quoted(arg)), argument = arg, call = call)
   ok <- is.numeric(x) && !is.object(x) && length(x) == 1 && is.finite(x) &&
     x > above && x < below && x >= at_least && x <= at_most
   if (!ok) stop_argument(arg, paste0("a finite number", bounds_text(above, below, at_least, at_most)), x, mend, call)
@@ -39,12 +40,14 @@ check_choice <- function(x, choices, arg = rlang::caller_arg(x), call = rlang::c
 }
 
 check_numeric <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env()) {
+  force(arg)
   if (is.logical(x) && all(is.na(x))) x <- as.double(x)
   if (!is.numeric(x) || is.object(x)) stop_argument(arg, "numbers", x, call = call)
   as.double(x)
 }
 
 check_probabilities <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env()) {
+  force(arg)
   x <- check_numeric(x, arg, call)
   outside <- x[!is.na(x) & (x < 0 | x > 1)]
   if (length(outside)) {
@@ -56,6 +59,7 @@ check_probabilities <- function(x, arg = rlang::caller_arg(x), call = rlang::cal
 
 # Percentiles are told apart from probabilities: they run from 0 to 100.
 check_percentiles <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env()) {
+  force(arg)
   x <- check_numeric(x, arg, call)
   if (length(x) == 0) stop_argument(arg, "one percentile or more", x, call = call)
   outside <- x[is.na(x) | x < 0 | x > 100]
@@ -103,9 +107,10 @@ stop_argument <- function(arg, expected, came, mend = NULL, call = NULL) {
 }
 
 bounds_text <- function(above = -Inf, below = Inf, at_least = -Inf, at_most = Inf) {
+  if (at_least > -Inf && at_most < 2^53) return(sprintf(" from %s to %s", format(at_least), format(at_most)))
   limits <- c(
     if (above > -Inf) paste("above", format(above)), if (at_least > -Inf) paste("of at least", format(at_least)),
-    if (below < Inf) paste("below", format(below)), if (at_most < Inf && at_most < 2^53) paste("of at most", format(at_most))
+    if (below < Inf) paste("below", format(below)), if (at_most < 2^53) paste("of at most", format(at_most))
   )
   if (length(limits)) paste0(" ", paste(limits, collapse = " and ")) else ""
 }

@@ -66,12 +66,14 @@ cli_usage <- function() {
 cli_parse <- function(args, usage, about, options = list(), positional = character(), footer = NULL) {
   parser <- optparse::OptionParser(usage = paste("ensayo", usage), option_list = options, description = about,
     epilogue = paste(footer, collapse = "\n"))
+  refuse <- function(condition) {
+    fault <- sub("^Error in .*: *\n? *", "", trimws(conditionMessage(condition)))
+    stop_ensayo("call", "The options must be those of the command.", fault,
+      sprintf("See `ensayo %s --help`.", sub(" .*", "", usage)))
+  }
   parsed <- tryCatch(
     optparse::parse_args(parser, args, print_help_and_exit = FALSE, positional_arguments = TRUE),
-    error = function(e) stop_ensayo("call", "The options must be those of the command.", trimws(conditionMessage(e)),
-      sprintf("See `ensayo %s --help`.", strsplit(usage, " ")[[1]][1])),
-    warning = function(w) stop_ensayo("call", "The options must be those of the command.", trimws(conditionMessage(w)),
-      sprintf("See `ensayo %s --help`.", strsplit(usage, " ")[[1]][1]))
+    error = refuse, warning = refuse
   )
   if (isTRUE(parsed$options$help)) {
     optparse::print_help(parser)
@@ -84,20 +86,14 @@ cli_parse <- function(args, usage, about, options = list(), positional = charact
   list(options = parsed$options, arguments = stats::setNames(as.list(parsed$args), positional))
 }
 
+# What was expected, what came, how to mend it: a line each.
 cli_failure <- function(error, code) {
-  lines <- error_lines(error)
-  say_lines(c(paste("Error:", lines[1]), sprintf("  %s", lines[-1])))
+  say_lines(c(paste("Error:", error$expected %||% conditionMessage(error)), sprintf("  %s", c(error$came, error$mend))))
   exit_codes[[code]]
 }
 
-# A condition's message in plain lines: what was expected, what came, how to mend it.
-error_lines <- function(error) {
-  if (is.null(error$body)) conditionMessage(error) else c(error$message, unname(error$body))
-}
-
 say_warning <- function(warning) {
-  lines <- error_lines(warning)
-  say_lines(c(paste("Warning:", lines[1]), sprintf("  %s", lines[-1])))
+  say("Warning: %s", conditionMessage(warning))
   invokeRestart("muffleWarning")
 }
 

@@ -33,7 +33,15 @@ NULL
 stop_ensayo <- function(cause, expected, came = NULL, mend = NULL, ..., call = NULL) {
   stopifnot(cause %in% names(error_causes))
   message <- c(expected, if (!is.null(came)) c(x = came), if (!is.null(mend)) c(i = mend))
-  rlang::abort(message, class = c(paste0("ensayo_error_", cause), "ensayo_error"), ..., call = call)
+  rlang::abort(message, class = c(paste0("ensayo_error_", cause), "ensayo_error"), cause = cause, expected = expected,
+    came = came, mend = mend, ..., call = call)
+}
+
+# The same error with a place put before its words, and further fields.
+stop_restated <- function(error, place, ...) {
+  own <- c("message", "trace", "parent", "call", "rlang", "body", "header", "footer", "use_cli_format", "expected")
+  fields <- utils::modifyList(unclass(error)[setdiff(names(error), own)], list(...))
+  do.call(stop_ensayo, c(fields, list(expected = paste0(place, ": ", error$expected))))
 }
 
 warn_ensayo <- function(message, cause, ...) {
@@ -68,7 +76,7 @@ nearest_name <- function(name, known) {
   if (length(known) == 0) return(NULL)
   distance <- as.vector(utils::adist(name, known, ignore.case = TRUE))
   allowed <- max(1, nchar(name) %/% 3)
-  if (min(distance) > allowed) return(NULL)
+  if (min(distance) > allowed || min(distance) >= nchar(name)) return(NULL)
   known[which.min(distance)]
 }
 
@@ -82,6 +90,9 @@ shown_value <- function(x) {
   if (is.null(x)) return("NULL")
   if (is.character(x) && length(x) == 1) return(encodeString(x, quote = "\"", na.encode = TRUE))
   if (is.atomic(x) && length(x) == 1) return(format(x, digits = 10))
-  if (is.atomic(x)) return(sprintf("%d values of type %s", length(x), typeof(x)))
+  if (is.atomic(x)) {
+    kind <- if (is.numeric(x)) "numbers" else if (is.character(x)) "texts" else "values"
+    return(sprintf("%d %s", length(x), kind))
+  }
   sprintf("an object of class %s", paste(class(x), collapse = "/"))
 }

@@ -80,9 +80,7 @@ file_formula <- function(formula) {
 }
 
 with_constants <- function(expr, constants) {
-  if (is.symbol(expr)) return(constants[[as.character(expr)]] %||% expr)
-  if (is.call(expr)) for (i in seq_along(expr)[-1]) expr[[i]] <- with_constants(expr[[i]], constants)
-  expr
+  map_symbols(expr, function(symbol) constants[[as.character(symbol)]] %||% symbol)
 }
 
 read_text <- function(x, place) {
@@ -115,12 +113,7 @@ check_keys <- function(record, known, place, also = character(), line = function
     suggestion(unknown[1], c(known, also)), name = unknown[1], known = known)
 }
 
-# An error of a constructor, with the place of the record put before its words.
+# An error of a constructor, with the place of the record put before its words where they do not name it.
 in_place <- function(place, expr) {
-  tryCatch(expr, ensayo_error = function(e) {
-    if (startsWith(conditionMessage(e), place)) stop(e)
-    body <- e$body
-    stop_ensayo(sub("ensayo_error_", "", class(e)[1]), sprintf("%s: %s", place, e$message), body[["x"]] %||% NULL,
-      if ("i" %in% names(body)) body[["i"]])
-  })
+  tryCatch(expr, ensayo_error = function(e) if (startsWith(e$expected, place)) stop(e) else stop_restated(e, place))
 }

@@ -52,7 +52,7 @@ read_study <- function(file) read_study_file(file)$study
 read_study_file <- function(file) {
   text <- read_file_text(check_string(file))
   content <- read_yaml_text(text, basename(file))
-  with_line(text, file, study_from_content(content, basename(file)))
+  with_line(text, file, study_from_content(content))
 }
 
 read_file_text <- function(file) {
@@ -73,7 +73,7 @@ read_file_text <- function(file) {
   gsub("\r\n?", "\n", sub("^\ufeff", "", text))
 }
 
-study_from_content <- function(content, place) {
+study_from_content <- function(content, place = "The file") {
   if (!is.list(content) || is.null(names(content))) {
     stop_ensayo("file", sprintf("%s must hold keys and values.", place), "It does not.",
       sprintf("Known keys: %s.", paste(quoted(file_sections), collapse = ", ")))
@@ -116,7 +116,8 @@ file_correlations <- function(study, records) {
     }
     rank <- read_number(record$rank, "A correlation's `rank`")
     pair <- normal_name(unlist(record$between))
-    study <- add_pair(study, pair[1], pair[2], rank, replace = FALSE)
+    study <- in_place(sprintf("Correlation of %s and %s", quoted(pair[1]), quoted(pair[2])),
+      add_pair(study, pair[1], pair[2], rank, replace = FALSE))
   }
   study
 }
@@ -168,15 +169,14 @@ check_section <- function(records, section) {
   }
 }
 
-# Adds the file's line to an error about a name that stands in it.
+# Adds the file's line to an error: that of the first name in its words that is a key of the file.
 with_line <- function(text, file, expr) {
   tryCatch(expr, ensayo_error = function(e) {
-    line <- if (is.character(e$name) && length(e$name) == 1) line_of_key(text, e$name) else NA
-    place <- at_line(basename(file), line)
-    e$message <- paste0(sub(",$", "", place), ": ", e$message)
-    e$file <- file
-    e$line <- line
-    stop(e)
+    words <- regmatches(e$expected, gregexpr("(?<=`)[^`]+(?=`)", e$expected, perl = TRUE))[[1]]
+    names <- c(if (e$cause == "file") e$name, words, e$name)
+    lines <- Filter(Negate(is.na), vapply(as.character(unlist(names)), line_of_key, 0L, text = text))
+    line <- if (length(lines)) lines[[1]] else NA_integer_
+    stop_restated(e, sub(",$", "", at_line(basename(file), line)), file = file, line = line)
   })
 }
 

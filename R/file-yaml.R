@@ -37,6 +37,8 @@ line_of_key <- function(text, key, last = FALSE) {
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   keys <- sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines)
   found <- which(keys == key & grepl(":", lines, fixed = TRUE))
+  inline <- paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:")
+  if (length(found) == 0) found <- grep(inline, lines, perl = TRUE)
   if (length(found) == 0) NA_integer_ else if (last) found[length(found)] else found[1]
 }
 

@@ -5,8 +5,9 @@
 #   constants  values taken from the caller, by name
 #   functions  the user's own functions, by name, each with how it is called (model-function.R)
 
-# Deeper expressions would overflow R's own evaluator.
-max_depth <- 400
+# Deeper expressions would overflow R's own evaluator, or this reader where they do not lean to the left as sums do.
+max_depth <- 500
+max_nesting <- 100
 
 # From an expression with the environment it was written in; or from a text, as files have it.
 read_formula <- function(quosure, known, what, vectorised = NULL) {
@@ -23,20 +24,20 @@ read_formula_text <- function(text, known, what) {
     stop_ensayo("formula", sprintf("%s must have at most 10000 characters.", what),
       sprintf("It has %d.", nchar(text)), "Split it into several outputs.")
   }
-  expr <- rethrow_as(str2lang(text), "formula", sprintf("%s must be one formula.", what), mend = paste0("It reads: ", text))
+  expr <- tryCatch(str2lang(text), error = function(e) {
+    fault <- sub("\n.*", "", sub("^<text>:[0-9]+:[0-9]+: ", "", conditionMessage(e)))
+    stop_ensayo("formula", sprintf("%s must be one formula.", what), sprintf("It reads %s: %s.", quoted(text), fault))
+  })
   finish_formula(expr, new_findings(known, what, function(name) NULL, function(name) NULL, NULL), NULL)
 }
 
 new_findings <- function(known, what, value, fun, env) {
   list2env(list(known = known, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
-    functions = list()), parent = emptyenv())
+    functions = list(), nesting = 0), parent = emptyenv())
 }
 
 finish_formula <- function(expr, found, vectorised) {
-  if (expression_depth(expr) > max_depth) {
-    stop_ensayo("formula", sprintf("%s must not be nested more than %d deep.", found$what, max_depth), NULL,
-      "Split it into several outputs.")
-  }
+  if (expression_depth(expr) > max_depth) stop_too_deep(found, max_depth)
   expr <- read_node(expr, found)
   functions <- lapply(names(found$functions), function(name) {
     bind_function(found$functions[[name]], name, found$what, vectorised)
@@ -57,9 +58,20 @@ expression_depth <- function(expr) {
   depth
 }
 
+stop_too_deep <- function(found, limit) {
+  stop_ensayo("formula", sprintf("%s must not be nested more than %d deep.", found$what, limit), NULL,
+    "Split it into several outputs.")
+}
+
 read_node <- function(expr, found) {
   if (is.symbol(expr)) return(read_symbol(expr, found))
-  if (is.call(expr)) return(read_call(expr, found))
+  if (is.call(expr)) {
+    found$nesting <- found$nesting + 1
+    if (found$nesting > max_nesting) stop_too_deep(found, max_nesting)
+    expr <- read_call(expr, found)
+    found$nesting <- found$nesting - 1
+    return(expr)
+  }
   if (rlang::is_scalar_atomic(expr)) return(expr)
   stop_ensayo("formula", sprintf("%s must be made of single numbers, names and functions.", found$what),
     sprintf("It holds %s.", shown_value(expr)))
@@ -75,7 +87,8 @@ read_symbol <- function(symbol, found) {
   value <- found$value(name)
   if (is.null(value)) {
     stop_ensayo("name", sprintf("%s must use names that are known.", found$what),
-      sprintf("%s is not an input, an output%s.", quoted(name), if (is.null(found$env)) "" else " or a value of your own"),
+      sprintf("%s is not an input%s.", quoted(name),
+        if (is.null(found$env)) " or output" else ", an output or a value of your own"),
       suggestion(name, found$known), name = name, known = found$known)
   }
   if (!is_plain_scalar(value)) {
@@ -137,15 +150,30 @@ call_head <- function(expr, found = NULL) {
 }
 
 read_arguments <- function(expr, found) {
-  for (i in seq_along(expr)[-1]) {
-    if (rlang::is_missing(expr[[i]])) {
-      stop_ensayo("formula", sprintf("%s must not leave out an argument.", found$what),
-        sprintf("It holds %s.", quoted(deparse1(expr))))
-    }
-    expr[[i]] <- read_node(expr[[i]], found)
+  map_arguments(expr, function(argument) {
+    if (!rlang::is_missing(argument)) return(read_node(argument, found))
+    stop_ensayo("formula", sprintf("%s must not leave out an argument.", found$what),
+      sprintf("It holds %s.", quoted(deparse1(expr))))
+  })
+}
+
+# A call with each argument changed. Sums lean to the left and may be long, so their spine is walked in a loop.
+map_arguments <- function(expr, change) {
+  spine <- list()
+  while (is_operation(expr) && is_operation(expr[[2]])) {
+    spine <- c(spine, list(expr))
+    expr <- expr[[2]]
+  }
+  for (i in seq_along(expr)[-1]) expr[[i]] <- change(expr[[i]])
+  for (node in rev(spine)) {
+    node[[2]] <- expr
+    node[[3]] <- change(node[[3]])
+    expr <- node
   }
   expr
 }
+
+is_operation <- function(expr) rlang::is_call(expr, c("+", "-", "*", "/"), n = 2)
 
 stop_unknown_function <- function(head, found) {
   special <- switch(head,
@@ -155,10 +183,11 @@ stop_unknown_function <- function(head, found) {
     "for" = , "while" = , "repeat" = "Put loops into a function of your own and call it by its name.",
     NULL
   )
-  known <- c(names(formula_verbs), elementwise_functions)
+  near <- nearest_name(head, grep("^[a-z]", c(names(formula_verbs), elementwise_functions), value = TRUE))
+  listed <- if (is.null(found$env)) "`ensayo check --help` lists its functions." else "`?add_outputs` tells what a formula may hold."
   stop_ensayo("formula", sprintf("%s must call functions that are known.", found$what),
     sprintf("%s is not one of the formula language%s.", quoted(head), if (is.null(found$env)) "" else ", nor a function of yours"),
-    special %||% suggestion(head, known[grepl("^[a-z]", known)]), name = head)
+    special %||% if (is.null(near)) listed else sprintf("Did you mean %s?", quoted(near)), name = head)
 }
 
 # A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a constant.
@@ -170,10 +199,15 @@ is_outside <- function(expr, found) {
 }
 
 free_names <- function(expr) {
-  if (is.symbol(expr)) return(setdiff(as.character(expr), c("", "pi")))
-  if (!is.call(expr)) return(character())
-  parts <- if (rlang::is_call(expr, c("$", "@"))) expr[2] else as.list(expr)[-1]
-  unique(unlist(lapply(as.list(parts), free_names)))
+  names <- character()
+  level <- list(expr)
+  while (length(level) > 0) {
+    names <- c(names, as.character(Filter(is.symbol, level)))
+    level <- unlist(lapply(Filter(is.call, level), function(call) {
+      as.list(if (rlang::is_call(call, c("$", "@"))) call[2] else call[-1])
+    }), recursive = FALSE)
+  }
+  setdiff(unique(names), c("", "pi"))
 }
 
 fold_constant <- function(expr, found) {
@@ -211,7 +245,10 @@ rename_in_formula <- function(formula, old, new) {
 }
 
 rename_symbol <- function(expr, old, new) {
-  if (is.symbol(expr)) return(if (identical(as.character(expr), old)) as.symbol(new) else expr)
-  if (is.call(expr)) for (i in seq_along(expr)[-1]) expr[[i]] <- rename_symbol(expr[[i]], old, new)
-  expr
+  map_symbols(expr, function(symbol) if (identical(as.character(symbol), old)) as.symbol(new) else symbol)
+}
+
+map_symbols <- function(expr, change) {
+  if (is.symbol(expr)) return(change(expr))
+  if (is.call(expr)) map_arguments(expr, function(argument) map_symbols(argument, change)) else expr
 }

@@ -54,13 +54,13 @@ is_condition <- function(expr) {
 
 stop_not_condition <- function(name, expr, known, what, call) {
   shown <- deparse1(expr)
+  expected <- sprintf("A %s must be TRUE or FALSE in each run, such as `%s >= 38`.", tolower(what), utils::tail(known, 1))
   if (nzchar(name) && name %in% known) {
-    stop_ensayo("argument", sprintf("%s must be a condition.", what),
-      sprintf("`%s = %s` gives the condition %s the name %s.", name, shown, quoted(shown), quoted(name)),
+    stop_ensayo("argument", expected,
+      sprintf("`%s = %s` gives %s the name %s and compares nothing.", name, shown, quoted(shown), quoted(name)),
       sprintf("Did you mean `%s == %s` or `%s >= %s`?", name, shown, name, shown), name = name, call = call)
   }
-  stop_ensayo("argument", sprintf("%s must be a condition, such as `%s >= 38`.", what, known[length(known)] %||% "pressure"),
-    sprintf("You gave %s.", quoted(shown)), name = name, call = call)
+  stop_ensayo("argument", expected, sprintf("You gave %s.", quoted(shown)), name = name, call = call)
 }
 
 # The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec, operator
