@@ -17,7 +17,7 @@ cli_run <- function(args) {
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
   result <- rehearse_into(read, cli_run_settings(call$options, read$run), out, call$options$force)
   cli_print_result(result, read$readings, call$options$json)
-  say("Wrote %s: %s.", out, and_list(sort(list.files(out))))
+  say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(length(list.files(out)), "file"), out, out)
   if (any(vapply(result$outputs, function(values) !any(is.finite(values)), TRUE))) return(exit_codes[["failed"]])
   exit_codes[["done"]]
 }

@@ -50,10 +50,10 @@ warn_ensayo <- function(message, cause, ...) {
 
 # Runs an expression; an error of any package becomes an ensayo_error of the given cause, with its own words kept.
 rethrow_as <- function(expr, cause, expected, ..., mend = NULL) {
-  tryCatch(expr,
-    ensayo_error = function(e) stop(e),
-    error = function(e) stop_ensayo(cause, expected, conditionMessage(e), mend, ...)
-  )
+  tryCatch(expr, error = function(e) {
+    if (inherits(e, "ensayo_error")) stop(e)
+    stop_ensayo(cause, expected, conditionMessage(e), mend, ...)
+  })
 }
 
 stop_unknown_name <- function(name, known, what, ..., call = NULL) {

@@ -24,16 +24,16 @@ correlate_latin <- function(u, rank_correlation, feedbacks = 2) {
   if (n < 2) return(u)
   scores <- unit_length(stats::qnorm(seq_len(n) / (n + 1)))  # of ranks 1 to n
   ranks <- unit_length(seq_len(n) - (n + 1) / 2)
-  place <- rank(u[[1]], ties.method = "first")
+  place <- order_ranks(u[[1]])
   basis <- list(q = cbind(scores[place]), r = matrix(1), columns = 1L)
   placed <- cbind(ranks[place])
   for (j in seq_along(u)[-1]) {
-    own <- scores[rank(u[[j]], ties.method = "first")]
+    own <- scores[order_ranks(u[[j]])]
     asked <- rank_correlation[j, seq_len(j - 1)]
     target <- asked
     best <- list(miss = Inf)
     for (round in 0:feedbacks) {
-      place <- rank(mixture(basis, own, score_correlation(target)), ties.method = "first")
+      place <- order_ranks(mixture(basis, own, score_correlation(target)))
       achieved <- drop(crossprod(placed, ranks[place]))
       miss <- max(abs(achieved - asked))
       if (miss < best$miss) best <- list(miss = miss, place = place)
@@ -71,8 +71,8 @@ unit_length <- function(x) {
   if (length < 1e-12) x else x / length
 }
 
-# Lower triangular root of a positive semi-definite correlation matrix; a column that the earlier ones determine has a
-# zero on the diagonal, where a plain Cholesky factorisation fails.
+# Lower triangular root of a positive semi-definite correlation matrix (check_correlation_set() has seen to that); a column
+# that the earlier ones determine has a zero on the diagonal, where a plain Cholesky factorisation fails.
 semidefinite_root <- function(m, tolerance = 1e-7) {
   k <- nrow(m)
   diag(m) <- 1
@@ -80,7 +80,6 @@ semidefinite_root <- function(m, tolerance = 1e-7) {
   for (j in seq_len(k)) {
     before <- seq_len(j - 1)
     left <- m[j, j] - sum(lower[j, before]^2)
-    if (left < -tolerance) rlang::abort("not positive semi-definite", class = "ensayo_not_definite")
     if (left < tolerance) next
     lower[j, j] <- sqrt(left)
     for (i in seq_len(k)[-seq_len(j)]) {

@@ -12,14 +12,7 @@ draw_columns <- function(study, nsim, seed, design) {
 # What was asked for and what the draws have, a row for each pair.
 correlation_table <- function(study, draws) {
   pairs <- live_correlations(study)
-  achieved <- vapply(seq_len(nrow(pairs)), function(i) {
-    rank_correlation(draws[[pairs$a[i]]], draws[[pairs$b[i]]])
-  }, 0)
+  ranks <- lapply(draws[unique(c(pairs$a, pairs$b))], mid_ranks)
+  achieved <- vapply(seq_len(nrow(pairs)), function(i) correlation_of(ranks[[pairs$a[i]]], ranks[[pairs$b[i]]]), 0)
   data.frame(a = pairs$a, b = pairs$b, asked = pairs$r, achieved = achieved)
-}
-
-# Spearman's rho, with mid-ranks; NaN where one of the two is constant.
-rank_correlation <- function(x, y) {
-  if (length(x) < 2 || min(x) == max(x) || min(y) == max(y)) return(NaN)
-  stats::cor(rank(x), rank(y))
 }

@@ -24,22 +24,31 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
   check_result(result)
   measure <- check_choice(measure, c("rank", "pearson"))
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
-  parts <- lapply(outputs, function(name) drivers_of(result, name, measure))
+  scale <- measure_scale(measure)
+  scaled <- lapply(result$draws, scale)
+  parts <- lapply(outputs, function(name) drivers_of(result, name, measure, scaled))
   empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
     share = numeric(), rank = integer(), remark = character())
   new_table(do.call(rbind, c(list(empty), parts)))
 }
 
-drivers_of <- function(result, output, measure) {
+# What is correlated under each measure: ranks or the values themselves.
+measure_scale <- function(measure) switch(measure, rank = mid_ranks, pearson = identity)
+
+# `scaled` are the draws on the measure's scale over all runs; where some runs of the output failed, the others are scaled
+# by themselves.
+drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
   values <- as.double(result$outputs[[output]])
   good <- is.finite(values)
-  correlate <- switch(measure, rank = rank_correlation, pearson = plain_correlation)
-  value <- vapply(result$draws, function(draws) correlate(draws[good], values[good]), 0)
+  scale <- measure_scale(measure)
+  if (!all(good) || is.null(scaled)) scaled <- lapply(result$draws, function(draws) scale(draws[good]))
+  effect <- scale(values[good])
+  value <- vapply(scaled, correlation_of, 0, y = effect)
   enters <- names(value) %in% inputs_behind(result$study, output)
   weight <- ifelse(enters & is.finite(value), value^2, 0)
   order <- order(!enters, -abs(value))
   table <- data.frame(output = rep(output, length(value)), input = names(value), measure = rep(measure, length(value)),
-    value = unname(value), share = weight / sum(weight), rank = NA_integer_,
+    value = unname(value), share = weight / sum(weight), rank = rep(NA_integer_, length(value)),
     remark = ifelse(enters, "", "does not enter this output"))[order, ]
   table$rank <- seq_along(value)
   table
@@ -50,9 +59,4 @@ inputs_behind <- function(study, output) {
   uses <- study$outputs[[output]]$formula$uses
   outputs <- intersect(uses, names(study$outputs))
   unique(c(intersect(uses, names(study$inputs)), unlist(lapply(outputs, inputs_behind, study = study))))
-}
-
-plain_correlation <- function(x, y) {
-  if (length(x) < 2 || min(x) == max(x) || min(y) == max(y)) return(NaN)
-  stats::cor(x, y)
 }

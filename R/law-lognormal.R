@@ -36,11 +36,19 @@ law_lognormal <- function(mean, sd, meanlog, sdlog, min = 0) {
   new_law("lognormal", c(own, list(min = min)))
 }
 
-# Mean and standard deviation of the logarithm, whichever pair was given.
-log_scale <- function(par) {
-  if (!is.null(par$meanlog)) return(list(mean = par$meanlog, sd = par$sdlog))
-  variance <- log1p((par$sd / (par$mean - par$min))^2)
-  list(mean = log(par$mean - par$min) - variance / 2, sd = sqrt(variance))
+# Median less `min`, and the standard deviation of the logarithm, whichever pair was given. Everything is written as the
+# median times a factor: adding to a logarithm instead would lose the digits of a narrow law far from 1. (`[[`, for `$mean`
+# would find `meanlog` too.)
+median_and_sdlog <- function(par) {
+  if (!is.null(par$meanlog)) return(list(median = exp(par$meanlog), sdlog = par$sdlog))
+  cv2 <- (par$sd / (par$mean - par$min))^2
+  list(median = (par$mean - par$min) / sqrt(1 + cv2), sdlog = sqrt(log1p(cv2)))
+}
+
+# How many standard deviations of the logarithm x lies from the median; -Inf at `min` and below.
+lognormal_z <- function(par, x) {
+  ln <- median_and_sdlog(par)
+  log1p(pmax((x - par$min - ln$median) / ln$median, -1)) / ln$sdlog
 }
 
 family_lognormal <- list(
@@ -48,31 +56,30 @@ family_lognormal <- list(
   about = "Positive quantities whose uncertainty is a factor rather than a difference.",
   parameters = c("mean", "sd", "meanlog", "sdlog", "min"),
   quantile = function(par, p, lower) {
-    ln <- log_scale(par)
-    par$min + stats::qlnorm(p, ln$mean, ln$sd, lower.tail = lower)
+    ln <- median_and_sdlog(par)
+    par$min + ln$median * exp(ln$sdlog * stats::qnorm(p, lower.tail = lower))
   },
-  cumulative = function(par, x, lower, log) {
-    ln <- log_scale(par)
-    stats::plnorm(x - par$min, ln$mean, ln$sd, lower.tail = lower, log.p = log)
-  },
+  cumulative = function(par, x, lower, log) stats::pnorm(lognormal_z(par, x), lower.tail = lower, log.p = log),
   density = function(par, x, log) {
-    ln <- log_scale(par)
-    stats::dlnorm(x - par$min, ln$mean, ln$sd, log = log)
+    d <- stats::dnorm(lognormal_z(par, x), log = TRUE) - base::log(pmax(x - par$min, 0)) -
+      base::log(median_and_sdlog(par)$sdlog)
+    d[x <= par$min] <- -Inf
+    if (log) d else exp(d)
   },
   moments = function(par) {
-    ln <- log_scale(par)
-    w <- exp(ln$sd^2)
+    ln <- median_and_sdlog(par)
+    v <- ln$sdlog^2
     c(
-      mean = if (is.null(par$mean)) par$min + exp(ln$mean + ln$sd^2 / 2) else par$mean,
-      variance = if (is.null(par$sd)) expm1(ln$sd^2) * exp(2 * ln$mean + ln$sd^2) else par$sd^2,
-      skewness = (w + 2) * sqrt(expm1(ln$sd^2)),
-      # w^4 + 2 w^3 + 3 w^2 - 6, written so that nothing cancels for a small sdlog
-      excess_kurtosis = expm1(4 * ln$sd^2) + 2 * expm1(3 * ln$sd^2) + 3 * expm1(2 * ln$sd^2)
+      mean = if (is.null(par[["mean"]])) par$min + ln$median * exp(v / 2) else par[["mean"]],
+      variance = if (is.null(par[["sd"]])) ln$median^2 * expm1(v) * exp(v) else par[["sd"]]^2,
+      skewness = (exp(v) + 2) * sqrt(expm1(v)),
+      # w^4 + 2 w^3 + 3 w^2 - 6 with w = exp(v), written so that nothing cancels for a small v
+      excess_kurtosis = expm1(4 * v) + 2 * expm1(3 * v) + 3 * expm1(2 * v)
     )
   },
   mode = function(par) {
-    ln <- log_scale(par)
-    par$min + exp(ln$mean - ln$sd^2)
+    ln <- median_and_sdlog(par)
+    par$min + ln$median * exp(-ln$sdlog^2)
   },
   support = function(par) c(par$min, Inf)
 )

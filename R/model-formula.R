@@ -110,7 +110,7 @@ read_call <- function(expr, found) {
   if (!is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (head %in% names(formula_verbs)) return(read_verb(head, expr, found))
   fun <- found$fun(head)
-  if (!is_users_own(fun)) {
+  if (is.null(fun) || comes_with_r(fun)) {
     fault <- function_fault(head)
     if (!is.null(fault)) stop_function_fault(fault, found$what)
     if (head %in% c("[", "[[", "$", "@")) stop_function_fault(picking_fault(expr), found$what)
@@ -124,12 +124,13 @@ read_call <- function(expr, found) {
 
 syntax_words <- c("<-", "=", "{", "function", "c", "for", "while", "repeat", "~", "?", ":", "return", "next", "break", "::", ":::")
 
-# A function that did not come with R itself.
-is_users_own <- function(fun) {
-  if (is.null(fun) || is.primitive(fun)) return(FALSE)
-  home <- topenv(environment(fun))
-  !(isNamespace(home) && getNamespaceName(home) %in% c("base", "stats", "utils", "methods"))
+# The language decides on functions that come with R; others are looked at for themselves.
+comes_with_r <- function(fun) {
+  is.primitive(fun) || is_package_function(fun) &&
+    getNamespaceName(environment(fun)) %in% c("base", "stats", "utils", "methods")
 }
+
+is_package_function <- function(fun) is.primitive(fun) || isNamespace(environment(fun))
 
 picking_fault <- function(expr) {
   list(cause = "across_runs", why = sprintf("`%s` picks out runs.", deparse1(expr)),

@@ -4,7 +4,7 @@
 # A bound function: `fun`, `text` (its source, for the canonical text) and `each` (TRUE: one run at a time).
 bind_function <- function(fun, name, what, vectorised = NULL) {
   scan <- list2env(list(what = what, inside = name, seen = list(), one_run = FALSE), parent = emptyenv())
-  users <- is_users_own(fun) && !isNamespace(topenv(environment(fun)))
+  users <- !is_package_function(fun)
   if (users) fun <- bind_closure(fun, scan)
   else if (!is.primitive(fun)) scan$one_run <- any(called_names(fun) %in% one_run_functions)
   text <- if (users) paste(deparse(rlang::zap_srcref(fun), control = c("keepNA", "keepInteger", "hexNumeric")), collapse = "\n") else name
@@ -31,14 +31,15 @@ bind_closure <- function(fun, scan) {
 
 bind_needed <- function(name, value, own, scan) {
   if (is.null(value) || identical(value, get0(name, baseenv()))) return()
-  users <- is.function(value) && is_users_own(value) && !isNamespace(topenv(environment(value)))
+  users <- is.function(value) && !is_package_function(value)
   assign(name, if (users) bind_closure(value, scan) else value, envir = own)
 }
 
 check_body <- function(fun, scan) {
   home <- environment(fun)
   for (name in called_names(fun)) {
-    if (is_users_own(get0(name, home, mode = "function"))) next
+    called <- get0(name, home, mode = "function")
+    if (!is.null(called) && !comes_with_r(called)) next
     fault <- function_fault(name)
     if (!is.null(fault)) stop_function_fault(fault, scan$what, scan$inside)
     if (name %in% one_run_functions) scan$one_run <- TRUE

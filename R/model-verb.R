@@ -21,7 +21,8 @@ within_or <- function(left, right) as.logical(choose_branch(left, TRUE, substitu
 choose_branch <- function(condition, yes, no, env, verb = "if") {
   context <- attr(env, "context")
   if (!is.logical(condition) && !is.numeric(condition)) {
-    stop(sprintf("the condition of `%s` is %s, not TRUE or FALSE", verb, shown_value(condition)), call. = FALSE)
+    stop_ensayo("model", sprintf("The condition of `%s` must be TRUE or FALSE.", verb),
+      sprintf("It is %s.", shown_value(condition)))
   }
   n <- length(context$runs)
   condition <- rep_len(as.logical(condition), n)

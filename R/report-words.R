@@ -19,7 +19,7 @@ output_sentences <- function(result, name) {
 base_sentence <- function(values, base) {
   below <- mean(values < base)
   if (min(values) == max(values)) return("they do not vary")
-  sprintf("%s of them fall below the single number", format_share(below, 0))
+  sprintf("%s of all runs fall below the single number", format_share(below, 0))
 }
 
 # For each spec: whether the single number meets it, and how often the runs do.
@@ -36,7 +36,7 @@ spec_sentences <- function(result) {
 }
 
 driver_sentence <- function(result, name) {
-  table <- drivers_of(result, name, "rank")
+  table <- drivers_of(result, name)
   table <- table[is.finite(table$value) & table$remark == "", ]
   label <- lower_first(quantity_label(result$study, name))
   if (nrow(table) == 0) return(sprintf("No input makes %s vary.", label))

@@ -79,5 +79,6 @@ report_section <- function(title, ...) htmltools::tags$section(htmltools::tags$h
 
 report_short <- function(result, leading) {
   sentences <- c(output_sentences(result, leading[1]), spec_sentences(result), driver_sentence(result, leading[1]))
-  htmltools::tags$ul(class = "short", lapply(sentences, htmltools::tags$li))
+  whole <- gsub(" %", "\u00a0%", sentences, fixed = TRUE)  # a number and its sign stay on one line
+  htmltools::tags$ul(class = "short", lapply(whole, htmltools::tags$li))
 }

@@ -109,7 +109,7 @@ outputs_from_table <- function(table) {
       sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")), argument = missing[1])
   }
   rows <- lapply(seq_len(nrow(table)), function(i) {
-    record <- Filter(function(cell) !is.na(cell), lapply(as.list(table[i, setdiff(names(table), "name")]), as.character))
+    record <- Filter(function(cell) !is.na(cell), lapply(as.list(table[i, setdiff(names(table), "name"), drop = FALSE]), as.character))
     output_from_record(record, as.character(table$name[i]))
   })
   stats::setNames(rows, as.character(table$name))

@@ -7,6 +7,7 @@ counted <- regmatches(core, regexec("^([0-9]+) passed, ([0-9]+) failed$", core))
 counted <- Filter(length, counted)
 core_counts <- if (length(counted)) as.integer(counted[[1]][2:3]) else c(0L, 1L)
 
+Sys.setenv(NOT_CRAN = "true")  # snapshots too
 library(testthat)
 library(ensayo)
 results <- as.data.frame(test_dir("tests/testthat", package = "ensayo", load_package = "installed", reporter = "summary",

@@ -1,0 +1,4 @@
+library(testthat)
+library(ensayo)
+
+test_check("ensayo")

@@ -1,0 +1,97 @@
+# In process: quick, and the exit code is at hand.
+call_cli <- function(...) {
+  output <- NULL
+  said <- utils::capture.output(output <- utils::capture.output(code <- cli_main(c(...))), type = "message")
+  list(code = code, output = output, said = said)
+}
+small_file <- function(dir, formula = "a + 1") {
+  file <- file.path(dir, "small.yml")
+  writeLines(c("study: Small", "inputs:", "  a: {law: normal, mean: 3, sd: 1}", "outputs:", paste("  y:", formula), "specs: [y > 3]",
+    "run: {runs: 100, seed: 5}"), file)
+  file
+}
+
+test_that("the program runs as a process, from demo to report", {
+  program <- system.file("exec", "ensayo", package = "ensayo")
+  dir <- withr::local_tempdir()
+  run <- function(...) {
+    errors <- tempfile()
+    output <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(program, ...), stdout = TRUE, stderr = errors,
+      env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
+    list(code = attr(output, "status") %||% 0L, output = output, said = readLines(errors))
+  }
+  demo <- run("demo", "--out", file.path(dir, "demo"))
+  expect_identical(demo$code, 0L)
+  expect_match(demo$output, "What the single number hid", all = FALSE)
+  expect_match(demo$said, "report.html", all = FALSE)
+  for (name in c("manifest.json", "runs.csv", "study.yml", "statistics.csv", "statistics.json", "distribution-pressure.png",
+    "tornado-pressure.png", "report.html", "gravity-main.yml")) {
+    expect_gt(file.size(file.path(dir, "demo", name)), 100)
+  }
+  wrong <- run("run", "--rns", "3")
+  expect_identical(wrong$code, 2L)
+  expect_length(wrong$output, 0)
+  expect_match(wrong$said, "--rns", all = FALSE)
+  missing <- run("check", "nowhere.yml")
+  expect_identical(missing$code, 1L)
+  expect_match(missing$said, "nowhere.yml must exist", all = FALSE)
+  expect_identical(run("run", small_file(dir), "--out", file.path(dir, "r"), "--json")$code, 0L)
+})
+
+test_that("check says what is in a file without running it", {
+  dir <- withr::local_tempdir()
+  done <- call_cli("check", small_file(dir))
+  expect_identical(done$code, 0L)
+  expect_match(done$output, "normal\\(mean = 3, sd = 1\\)", all = FALSE)
+  expect_match(done$output, "Base case", all = FALSE)
+  expect_equal(list.files(dir), "small.yml")
+  json <- jsonlite::fromJSON(call_cli("check", small_file(dir), "--json")$output)
+  expect_equal(json$base_case$y, 4)
+  expect_identical(call_cli("check", small_file(dir, "b + 1"))$code, 1L)
+})
+
+test_that("run writes a folder once, with the options asked for", {
+  dir <- withr::local_tempdir()
+  file <- small_file(dir)
+  out <- file.path(dir, "out")
+  expect_identical(call_cli("run", file, "--runs", "50", "--seed", "7", "--design", "random", "--out", out)$code, 0L)
+  p <- provenance(read_result(out))
+  expect_identical(p[c("nsim", "seed", "design")], list(nsim = 50, seed = 7, design = "random"))
+  before <- tools::md5sum(file.path(out, "runs.csv"))
+  refused <- call_cli("run", file, "--out", out)
+  expect_identical(refused$code, 1L)
+  expect_match(refused$said, "--force", all = FALSE)
+  expect_identical(tools::md5sum(file.path(out, "runs.csv")), before)
+  expect_identical(call_cli("run", file, "--out", out, "--force")$code, 0L)
+  expect_identical(provenance(read_result(out))$nsim, 100)
+  json <- jsonlite::fromJSON(call_cli("run", file, "--out", out, "--force", "--json")$output)
+  expect_equal(json$manifest$seed, 5)
+  expect_equal(json$outputs$mean, summary(read_result(out))$mean)
+  expect_identical(call_cli("run", file)$code, 0L)
+  expect_true(dir.exists(file.path(dir, "small-result")))
+  # the study as run repeats the run by itself
+  expect_identical(call_cli("run", file.path(out, "study.yml"), "--out", file.path(dir, "again"))$code, 0L)
+  expect_identical(tools::md5sum(file.path(dir, "again", "runs.csv"))[[1]], tools::md5sum(file.path(out, "runs.csv"))[[1]])
+  expect_identical(call_cli("report", out)$code, 0L)
+  expect_true(file.exists(file.path(out, "report.html")))
+  expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)
+  expect_true(file.exists(file.path(dir, "f", "runs.csv")))
+})
+
+test_that("wrong calls and missing things have their own exit codes", {
+  dir <- withr::local_tempdir()
+  for (args in list(character(), "rn", c("run"), c("run", "a", "b"), c("run", small_file(dir), "--runs", "many"),
+    c("run", small_file(dir), "--design", "latn"), c("run", small_file(dir), "--seed"), c("demo", "x"))) {
+    expect_identical(call_cli(args)$code, 2L, label = paste(args, collapse = " "))
+  }
+  expect_match(call_cli("rn")$said, "Did you mean `run`?", fixed = TRUE, all = FALSE)
+  expect_identical(call_cli("report", dir)$code, 1L)
+  expect_identical(call_cli("run", small_file(dir), "--out", file.path(small_file(dir), "x"))$code, 1L)
+  for (command in names(cli_commands)) {
+    help <- call_cli(command, "--help")
+    expect_identical(help$code, 0L)
+    expect_match(help$output, paste("Usage: ensayo", command), all = FALSE)
+  }
+  expect_match(call_cli("--version")$output, "^ensayo [0-9.]+$")
+  expect_identical(call_cli("--help")$code, 0L)
+})

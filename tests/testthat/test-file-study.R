@@ -1,0 +1,121 @@
+# Writes lines to a study file and returns its path.
+study_file <- function(..., envir = parent.frame()) {
+  file <- withr::local_tempfile(fileext = ".yml", .local_envir = envir)
+  writeBin(charToRaw(enc2utf8(paste0(paste(c(...), collapse = "\n"), "\n"))), file)
+  file
+}
+plain_inputs <- c("study: t", "inputs:", "  a: {law: normal, mean: 3, sd: 1}", "  b: 2")
+with_formula <- function(formula, envir = parent.frame()) {
+  study_file(plain_inputs, "outputs:", paste0("  y: '", gsub("'", "''", formula), "'"), envir = envir)
+}
+
+test_that("the demo file says what the script says", {
+  from_file <- read_study(demo_file())
+  by_hand <- gravity_main()
+  expect_identical(lapply(from_file$inputs, function(i) i$law), lapply(by_hand$inputs, function(i) i$law))
+  expect_identical(from_file$correlations, by_hand$correlations)
+  expect_identical(lapply(from_file$outputs, function(o) o$formula), lapply(by_hand$outputs, function(o) o$formula))
+  expect_identical(quietly(from_file)$outputs, quietly(by_hand)$outputs)
+  read <- read_study_file(demo_file())
+  expect_identical(read$run, list(runs = 10000, seed = 11, design = "latin"))
+  expect_identical(read$readings$percentiles, c(5, 10, 50, 90, 95))
+})
+
+test_that("what is written reads back the same", {
+  k <- 1 / 3
+  rates <- c(0.1, 0.2)
+  s <- study("Quotes \"and\" back\\slash: yes", question = "Line one\nline two") |>
+    add_inputs(
+      y = input(law_lognormal(meanlog = 0.1, sdlog = 1 / 3, min = -5), base = 2, unit = "m\u00b3/s", note = "1,5 # no: comment"),
+      n = 2 * law_triangular(1, 2, 4) - 1 / 7, yes = input(4200, unit = "on"), `peak demand` = law_uniform(0, 1e-300), q = law_normal(0, 1)
+    ) |>
+    add_outputs(off = if (y > k) y * mean(rates) else -n, no = output(off %in% c(1, 2), label = "null"), `null` = max(y, `peak demand`, 1e10)) |>
+    add_correlation(y, n, -0.3) |> add_correlation(y, q, 0) |> fix_inputs(q = 0.5) |>
+    add_specs(true = off >= k, y > 0 || n < 1)
+  file <- withr::local_tempfile()
+  write_study(s, file)
+  back <- read_study(file)
+  expect_identical(input_table(back), input_table(s))
+  expect_identical(back$inputs, s$inputs)
+  expect_identical(back$correlations, s$correlations)
+  expect_identical(quietly(back)$outputs, quietly(s)$outputs)
+  expect_identical(names(back$specs)[1], "true")
+  again <- withr::local_tempfile()
+  write_study(back, again)
+  expect_identical(read_study(again), back)
+  expect_fault(write_study(s, file), "file", "must not exist yet")
+  expect_silent(write_study(s, file, overwrite = TRUE))
+  own <- function(x) x
+  expect_fault(write_study(add_outputs(s, o = own(y)), again, overwrite = TRUE), "file", "`own`")
+})
+
+test_that("YAML's own readings of words and numbers do not come through", {
+  s <- read_study(study_file("study: t", "inputs:", "  n: {law: normal, mean: 010, sd: 1e-3}", "  y: 1.0e3", "  off: 3000000000",
+    "outputs:", "  yes: n * y", "  no: off + y", "specs:", "  true: no > 3"))
+  expect_identical(names(s$inputs), c("n", "y", "off"))
+  expect_identical(s$inputs$n$law, law_normal(10, 0.001))
+  expect_identical(s$inputs$off$base, 3e9)
+  expect_identical(names(s$outputs), c("yes", "no"))
+  expect_identical(names(s$specs), "true")
+  windows <- withr::local_tempfile()
+  writeBin(c(as.raw(c(0xef, 0xbb, 0xbf)), charToRaw("study: t\r\ninputs:\r\n  a: 3\r\noutputs:\r\n  y: a * 2\r\n")), windows)
+  expect_identical(read_study(windows)$outputs$y$formula$text, "a * 2")
+})
+
+test_that("no function outside the language can be reached from a file", {
+  spellings <- c(
+    'system("ls")', '"system"("ls")', "`system`('ls')", '(system)("ls")', 'base::system("ls")', 'base:::system("ls")',
+    'do.call("system", "ls")', 'eval(parse(text = "1"))', "(function(x) x)(a)", '(\\(x) system("ls"))(a)', 'a$system("ls")',
+    'a |> system()', 'get("system")("ls")', '{system("ls")}', 'min(a, system("ls"))', 'a %in% system("ls")',
+    'a %in% c(system("ls"))', 'if (a > 0) system("ls") else 1', 'if (system("ls")) 1 else 2', 'sqrt(a, base = system("ls"))',
+    "x <- 3", "a[1]", "a[[1]]", "cumsum(a)", "mean(a)", "pnorm(a)", "c(a, b)", "a ~ b", "Sys.time()", "quote(a)", "function(x) x",
+    "NULL", "library(x)", "a; b", "runif(1)", ".Internal(x(a))", "`if`(a)", "NA_character_(a)"
+  )
+  for (spelling in spellings) {
+    error <- expect_error(read_study(with_formula(spelling)), class = "ensayo_error")
+    expect_match(conditionMessage(error), "Output `y`", fixed = TRUE, label = spelling)
+    expect_identical(error$line, 6L)
+  }
+  touched <- withr::local_tempfile()
+  expect_error(read_study(study_file("study: t", "inputs:", sprintf("  a: !expr file.create('%s')", touched), "outputs:", "  y: a")))
+  expect_false(file.exists(touched))
+  # session values are out of reach too
+  session_value <- 3
+  expect_fault(read_study(with_formula("a * session_value")), "name", "`session_value`")
+  expect_fault(read_study(with_formula(strrep("a+", 6000))), "formula", "10000 characters")
+  expect_fault(read_study(with_formula(paste(rep("a", 700), collapse = "+"))), "formula", "nested")
+})
+
+test_that("mistakes in a file are told with their line and the nearest word", {
+  outputs <- c("outputs:", "  y: a + b")
+  expect_fault(read_study(study_file("study: t", "inputs:", "  a: {law: normal, mean: 3", "outputs:", "  y: a")), "file", "line 4", "YAML")
+  expect_fault(read_study(study_file(plain_inputs, "outpust:", "  y: a")), "file", "line 5", "Did you mean `outputs`?")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sdd: 1}", outputs)), "file", "line 2", "Did you mean `sd`?")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: norml, mean: 3, sd: 1}", outputs)), "file", "line 2", "Did you mean `normal`?")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3}", outputs)), "file", "`sd` is missing")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: '1,5', sd: 1}", outputs)), "file", "line 2", "1.5")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sd: 0}", outputs)), "argument", "line 2", "`sd`")
+  expect_fault(read_study(study_file(plain_inputs, "  a: 4", outputs)), "name", "line 5", "`a` stands twice")
+  expect_fault(read_study(study_file(plain_inputs, "  run: 4", outputs)), "name", "line 5", "`run`")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, b], rank: 0.5}", outputs)), "correlation", "`b` must vary")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, aa], rank: 0.5}", outputs)), "name", "aa")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a], rank: 0.5}", outputs)), "file", "two inputs")
+  expect_fault(read_study(study_file(plain_inputs, "outputs:", "  y: z", "  z: y")), "cycle", "`y` needs `z`")
+  expect_fault(read_study(study_file(plain_inputs, "outputs:", "  y: sqrt(a")), "formula", "line 6", "end of input")
+  expect_fault(read_study(study_file(plain_inputs, outputs, "specs: [y]")), "argument", "TRUE or FALSE")
+  expect_fault(read_study(study_file(plain_inputs, outputs, "run: {runs: many}")), "file", "line 7", "`runs`")
+  expect_fault(read_study(study_file(plain_inputs, outputs, "run: {runs: 0}")), "argument", "whole number")
+  expect_fault(read_study(study_file(plain_inputs, outputs, "run: {design: latn}")), "argument", "latin")
+  expect_fault(read_study(study_file(plain_inputs, outputs, "ensayo: 2")), "file", "version 2")
+  expect_fault(read_study(study_file(plain_inputs)), "file", "`outputs`")
+  expect_fault(read_study(study_file("just text")), "file", "keys and values")
+  expect_fault(read_study(study_file("inputs: [1, 2]", outputs)), "file", "`inputs`")
+  expect_fault(read_study("nowhere.yml"), "file", "no such file")
+  expect_fault(read_study(tempdir()), "file", "folder")
+  binary <- withr::local_tempfile()
+  writeBin(as.raw(0:255), binary)
+  expect_fault(read_study(binary), "file", "text file")
+  latin1 <- withr::local_tempfile()
+  writeBin(c(charToRaw("study: "), as.raw(0xe9)), latin1)
+  expect_fault(read_study(latin1), "file", "UTF-8")
+})

@@ -1,0 +1,62 @@
+layers_data <- function(figure) lapply(seq_along(figure$layers), function(i) ggplot2::layer_data(figure, i))
+
+test_that("the distribution figure shows the numbers of the result", {
+  res <- quietly(gravity_main(), 1000)
+  data <- distribution_plot_data(res, "pressure", c(10, 50, 90))
+  y <- res$outputs$pressure
+  expect_equal(sum(data$bars$share), 1)
+  expect_equal(data$bars$share[3], mean(y >= data$bars$from[3] & y < data$bars$to[3]))
+  expect_equal(data$markers$value, unname(quantile(y, c(0.1, 0.5, 0.9))))
+  expect_equal(data$lines$value, c(res$base$outputs$pressure, 38))
+  expect_match(data$lines$text[2], "spec >= 38: met by [0-9.]+ %")
+  expect_match(data$title, "^Pressure at the last tap: 80 % of runs from [0-9.]+ to [0-9.]+ m$")
+  figure <- plot_distribution(res, pressure)
+  expect_s3_class(figure, "ggplot")
+  expect_equal(layers_data(figure)[[1]]$ymax, data$bars$share)
+  expect_equal(distribution_plot_data(res, "velocity", c(10, 90))$lines$value[-1], c(0.3, 1))
+  expect_fault(plot_distribution(res, presure), "name", "`pressure`")
+  expect_fault(plot_distribution(res), "argument", "an output of the result")
+  expect_fault(plot_distribution(res, pressure, percentiles = 200), "argument")
+})
+
+test_that("figures hold for constants, few runs, yes/no outputs and failures", {
+  s <- study() |> add_inputs(a = law_normal(0, 1), k = 3) |> add_outputs(k2 = k * 2, yes = a > 0, root = sqrt(a), count = round(a))
+  for (n in c(1, 2, 50)) {
+    res <- suppressWarnings(quietly(s, n))
+    for (name in names(res$outputs)) {
+      expect_type(layers_data(plot_distribution(res, name)), "list")
+      expect_type(layers_data(plot_tornado(res, name)), "list")
+    }
+  }
+  expect_match(distribution_plot_data(res, "k2", 50)$title, "k2 is 6 in every run")
+  expect_match(plot_tornado(res, k2)$labels$title, "no input makes it vary")
+  expect_match(distribution_plot_data(res, "root", 50)$subtitle, "25 runs failed")
+  expect_warning(broken <- quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(y = 1 / (a - a))))
+  expect_match(plot_distribution(broken)$labels$title, "no good runs")
+})
+
+test_that("the tornado shows the drivers, strongest first, with their signs", {
+  res <- quietly(gravity_main(), 1000)
+  data <- tornado_plot_data(res, "pressure", "rank", 3)
+  table <- drivers(res, outputs = pressure)
+  expect_equal(data$bars$value, table$value[1:3])
+  expect_equal(as.character(data$bars$label), c("Peak-hour demand", "friction", "spring"))
+  expect_equal(data$bars$effect, c("lowers", "lowers", "raises"))
+  expect_match(data$note[2], "1 weaker input")
+  expect_match(data$title, "Peak-hour demand .* and friction .* drive pressure at the last tap")
+  expect_equal(unique_labels(c("Pump", "Pump", "Pipe"), c("a", "b", "c")), c("Pump (a)", "Pump (b)", "Pipe"))
+})
+
+test_that("a law's picture shows its density", {
+  data <- law_plot_data(law_pert(28, 34, 48))
+  expect_equal(range(data$curve$value), c(28, 48))
+  expect_equal(data$curve$density, density_at(law_pert(28, 34, 48), data$curve$value))
+  expect_equal(data$markers$value, quantile(law_pert(28, 34, 48), c(0.1, 0.5, 0.9)))
+  withr::with_pdf(withr::local_tempfile(), expect_s3_class(plot(law_normal(0, 1)), "ggplot"))
+})
+
+test_that("numbers read well", {
+  expect_identical(format_number(c(0, 1234.5678, 0.000123456, 123456.7, 1e-7, NA, NaN, Inf, -2.5)),
+    c("0", "1235", "0.0001235", "123 500", "1e-07", "-", "NaN", "Inf", "-2.5"))
+  expect_identical(format_share(c(0, 0.00001, 0.5, 0.99999, 1, NA)), c("0.0 %", "<0.1 %", "50.0 %", ">99.9 %", "100.0 %", "-"))
+})

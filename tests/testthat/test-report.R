@@ -1,0 +1,38 @@
+test_that("the page holds everything and needs nothing else", {
+  res <- quietly(read_study(demo_file()), 500)
+  file <- withr::local_tempfile(fileext = ".html")
+  expect_identical(write_report(res, file), file)
+  page <- paste(readLines(file, encoding = "UTF-8"), collapse = "\n")
+  for (text in c("Does the last tap keep 38 m", "Peak-hour demand", "name=\"viewport\"", "@media print", "class=\"law\"", "In short",
+    "<code>spring - 12 - headloss</code>", "Seed", provenance(res)$hash, "between: [demand, friction]", "Share of variance")) {
+    expect_match(page, text, fixed = TRUE)
+  }
+  expect_length(gregexpr("<figure>", page)[[1]], 6)
+  expect_false(grepl("(src|href)=\"(?!data:)", page, perl = TRUE))
+  expect_match(page, format_share(pass_rate(res)$pass_rate[1]), fixed = TRUE)
+  expect_fault(write_report(res, file, overwrite = FALSE), "file", "must not exist yet")
+  expect_fault(write_report(res, "page.txt"), "argument", ".html")
+  expect_fault(write_report(3, file), "argument", "result folder")
+  expect_fault(write_report(res, file.path(tempdir(), "none", "page.html")), "file", "writable")
+})
+
+test_that("texts of the user cannot become markup, and failures are told", {
+  s <- study("<script>alert(1)</script>") |>
+    add_inputs(a = input(law_normal(0, 1), label = "A < B & C", note = "<b>bold</b>")) |> add_outputs(y = sqrt(a))
+  file <- withr::local_tempfile(fileext = ".html")
+  write_report(quietly(s, 100), file)
+  page <- paste(readLines(file, encoding = "UTF-8"), collapse = "\n")
+  expect_no_match(page, "<script>", fixed = TRUE)
+  expect_no_match(page, "<b>bold", fixed = TRUE)
+  expect_match(page, "A &lt; B &amp; C", fixed = TRUE)
+  expect_match(page, "Failed runs", fixed = TRUE)
+})
+
+test_that("sentences say what the runs show", {
+  res <- quietly(read_study(demo_file()), 10000, seed = 11)
+  words <- c(output_sentences(res, "pressure"), spec_sentences(res), driver_sentence(res, "pressure"))
+  expect_match(words[1], "gives 40.87 m for pressure at the last tap", fixed = TRUE)
+  expect_match(words[3], sprintf("meets \u201cpressure >= 38\u201d; %s of runs do", format_share(pass_rate(res)$pass_rate[1])), fixed = TRUE)
+  expect_match(words[4], "all runs do", fixed = TRUE)
+  expect_match(words[5], "comes from peak-hour demand \\([0-9]+ %\\) and friction factor")
+})

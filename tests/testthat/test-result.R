@@ -1,0 +1,108 @@
+known <- function(nsim = 1000) quietly(three_normals() |> add_outputs(y = 3 * a + 2 * b + c, z = a^2) |> add_specs(low = y < 0, z < 1), nsim)
+
+test_that("statistics agree with base R and published small cases", {
+  res <- known()
+  y <- res$outputs$y
+  table <- summary(res, percentiles = c(2.5, 50, 97.5))
+  row <- table[table$output == "y", ]
+  expect_equal(row$mean, mean(y))
+  expect_equal(row$sd, sd(y))
+  d <- y - mean(y)
+  expect_equal(row$skewness, mean(d^3) / mean(d^2)^1.5)
+  expect_equal(row$excess_kurtosis, mean(d^4) / mean(d^2)^2 - 3)
+  expect_equal(c(row$min, row$max), range(y))
+  expect_equal(unlist(row[c("P2.5", "P50", "P97.5")], use.names = FALSE), unname(quantile(y, c(0.025, 0.5, 0.975))))
+  expect_equal(row$base_at, 100 * mean(y < 0))
+  # Joanes and Gill (1998): g1 and g2 of 1, 2, 3, 10 by hand: m2 = 12.5, m3 = 45, m4 = 348.5
+  m <- cpp_moments(c(1, 2, 3, 10))
+  expect_equal(m$m3 / m$m2^1.5, 45 / 12.5^1.5)
+  expect_equal(m$m4 / m$m2^2 - 3, 348.5 / 156.25 - 3)
+})
+
+test_that("tables are plain data frames", {
+  res <- known()
+  for (table in list(summary(res), percentiles(res), chance(res, y > 0), pass_rate(res), drivers(res), failures(res),
+    base_case(res), correlations(res), as.data.frame(res))) {
+    expect_s3_class(table, "data.frame")
+    expect_setequal(names(attributes(table)), c("names", "row.names", "class"))
+  }
+  expect_named(as.data.frame(res), c("run", "failed", "a", "b", "c", "y", "z"))
+  expect_equal(nrow(as.data.frame(res)), 1000)
+  expect_output(print(percentiles(res, 50)), "percentile")
+})
+
+test_that("percentiles are asked from 0 to 100 by bare or quoted name", {
+  res <- known()
+  p <- percentiles(res, c(90, 10), y)
+  expect_equal(p$value, unname(quantile(res$outputs$y, c(0.9, 0.1))))
+  expect_identical(percentiles(res, 50, "z")$output, "z")
+  expect_identical(percentiles(res, 50, c(z, "y"))$output, c("z", "y"))
+  which_one <- "z"
+  expect_identical(percentiles(res, 50, which_one)$output, "z")
+  expect_fault(percentiles(res, 120), "argument", "`percentiles`", "from 0 to 100")
+  expect_fault(percentiles(res, numeric()), "argument")
+  expect_warning(percentiles(res, c(0.1, 0.5)), class = "ensayo_warning_percentiles")
+  expect_fault(percentiles(res, 50, yy), "name", "`y`")
+  expect_fault(percentiles(3), "argument", "must be a result")
+})
+
+test_that("chances count runs and tell their simulation error", {
+  res <- known()
+  table <- chance(res, y > 0, either = a > 1 || b > 1, y > 0 & a < 0)
+  expect_equal(table$chance[1], mean(res$outputs$y > 0))
+  expect_equal(table$chance[2], mean(res$draws$a > 1 | res$draws$b > 1))
+  expect_identical(table$condition, c("y > 0", "either", "y > 0 & a < 0"))
+  limit <- 1
+  expect_equal(chance(res, y > limit)$chance, mean(res$outputs$y > 1))
+  # Clopper and Pearson (1934): 0 of 10 gives an upper end of 1 - 0.025^(1/10); 5 of 10 gives 0.1871 to 0.8129
+  ends <- proportion_interval(c(0, 5, 10), 10)
+  expect_equal(ends$low, c(0, 0.1871, 0.025^0.1), tolerance = 1e-4)
+  expect_equal(ends$high, c(1 - 0.025^0.1, 0.8129, 1), tolerance = 1e-4)
+  expect_fault(chance(res, y = 38), "argument", "y == 38", "y >= 38")
+  expect_fault(chance(res, y), "argument", "TRUE or FALSE")
+  expect_fault(chance(res, w > 1), "name", "`w`")
+  expect_fault(chance(res), "argument", "at least one condition")
+})
+
+test_that("failed runs have not met a condition, and the good ones are told apart", {
+  res <- quietly(three_normals() |> add_outputs(root = sqrt(a)) |> add_specs(small = root < 1, b < 0), 1000)
+  table <- pass_rate(res)
+  expect_identical(table$spec, c("small", "b < 0", "all specs"))
+  expect_equal(table$failed, c(500, 0, 500))
+  met <- sum(sqrt(res$draws$a[res$draws$a >= 0]) < 1)
+  expect_equal(table$pass_rate[1], met / 1000)
+  expect_equal(table$pass_rate_good[1], met / 500)
+  expect_equal(table$met[3], sum(res$draws$a >= 0 & res$draws$a < 1 & res$draws$b < 0))
+  expect_fault(pass_rate(known() |> study_of() |> (\(s) { s$specs <- list(); s })() |> quietly()), "argument", "no", "add_specs()")
+})
+
+test_that("shares of variance have their closed form", {
+  s <- three_normals() |> add_outputs(y = 3 * a + 2 * b + c)
+  res <- quietly(s, 1e5)
+  r <- c(3, 2, 1) / sqrt(14)
+  ranks <- 6 / pi * asin(r / 2)
+  table <- drivers(res)
+  expect_identical(table$input, c("a", "b", "c"))
+  expect_lt(max(abs(table$share - ranks^2 / sum(ranks^2))), 0.006)
+  expect_lt(max(abs(table$share - c(0.651, 0.280, 0.069))), 0.006)
+  expect_lt(max(abs(table$value - ranks)), 0.01)
+  expect_lt(max(abs(drivers(res, "pearson")$share - c(9, 4, 1) / 14)), 0.006)
+  expect_equal(sum(table$share), 1)
+  expect_fault(drivers(res, "spearman"), "argument", "\"rank\"")
+})
+
+test_that("an input that does not enter an output gets no share of it", {
+  table <- drivers(quietly(gravity_main(), 1000), outputs = velocity)
+  expect_equal(table$share[table$input == "friction"], 0)
+  expect_identical(table$remark[table$input == "friction"], "does not enter this output")
+  expect_equal(sum(table$share), 1)
+})
+
+test_that("a result prints on one screen", {
+  many <- three_normals()
+  for (i in 1:30) many <- add_outputs(many, !!paste0("y", i) := a + !!i * b)
+  expect_lt(length(format(quietly(many))), 32)
+  res <- quietly(gravity_main(), 1000, seed = 11)
+  res$provenance$seconds <- 0
+  expect_snapshot(print(res))
+})
