@@ -85,7 +85,8 @@ check_study <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env(
 }
 
 check_result <- function(x, arg = rlang::caller_arg(x), mend = NULL, call = rlang::caller_env()) {
-  check_class(x, "ensayo_result", "a result", arg, mend %||% "Results are made by `simulate()` or `read_result()`.", call)
+  check_class(x, "ensayo_result", "a result", arg, mend %||% "Results are made by `simulate()` or `read_result()`.",
+    call)
 }
 
 # Options after the dots: whatever is left in the dots is a misspelt option.

@@ -3,13 +3,15 @@
 cli_check <- function(args) {
   call <- cli_parse(args, "check FILE [options]", "Read a study file and say what is in it, without running it.",
     options = list(cli_option_json()), positional = "file",
-    footer = c("", "Functions a formula may call:", strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
+    footer = c("", "Functions a formula may call:",
+      strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
   if (is.null(call)) return(exit_codes[["done"]])
   read <- read_study_file(call$arguments$file)
   validate_study(read$study)
   base <- base_case_of(read$study, study_evaluator(read$study))
   if (call$options$json) {
-    writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study), inputs = unclass_table(input_table(read$study)),
+    writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
+      inputs = unclass_table(input_table(read$study)),
       correlations = read$study$correlations, outputs = unclass_table(output_table(read$study)),
       specs = lapply(read$study$specs, function(spec) spec$text), base_case = base$outputs)))
   } else {

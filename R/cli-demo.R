@@ -1,14 +1,16 @@
 # `ensayo demo`
 
 cli_demo <- function(args) {
-  call <- cli_parse(args, "demo [options]", "Rehearse the demo study: the gravity main of Valdehoz, a made-up hill town.",
+  call <- cli_parse(args, "demo [options]",
+    "Rehearse the demo study: the gravity main of Valdehoz, a made-up hill town.",
     options = list(
-      optparse::make_option("--out", type = "character", default = "ensayo-demo", help = "result folder [default: %default]"),
+      optparse::make_option("--out", type = "character", default = "ensayo-demo",
+        help = "result folder [default: %default]"),
       cli_option_force()
     ))
   if (is.null(call)) return(exit_codes[["done"]])
   out <- call$options$out
-  file <- system.file("demo", "gravity-main.yml", package = "ensayo")
+  file <- system.file("studies", "gravity-main.yml", package = "ensayo")
   read <- read_study_file(file)
   say("1. Reading the demo study %s", file)
   say("2. Rehearsing it: %s", count_of(read$run$runs, "run"))
@@ -18,7 +20,8 @@ cli_demo <- function(args) {
   write_report(out, file.path(out, "report.html"))
   writeLines(c(format(read$study), "", format(result), "", demo_story(result)))
   say("\nThe result is in %s; open %s.", out, file.path(out, "report.html"))
-  say("Change %s and run it again: ensayo run %s", file.path(out, "gravity-main.yml"), file.path(out, "gravity-main.yml"))
+  say("Change %s and run it again: ensayo run %s", file.path(out, "gravity-main.yml"),
+    file.path(out, "gravity-main.yml"))
   exit_codes[["done"]]
 }
 
@@ -30,7 +33,8 @@ demo_story <- function(result) {
   story <- c(
     sprintf("The planner's sheet gives one number: %s m of pressure at the last tap, safely above the 38 m that are asked for.",
       format_number(base)),
-    sprintf("The rehearsal shows what that number hid: in %s of runs the pressure falls short of 38 m.", format_share(short$chance, 0)),
+    sprintf("The rehearsal shows what that number hid: in %s of runs the pressure falls short of 38 m.",
+      format_share(short$chance, 0)),
     sprintf("In 80 %% of runs it lies from %s to %s m.", format_number(p[1]), format_number(p[2])),
     "A demand above its most likely value costs more pressure than one below it gains: head loss grows with the square of",
     "the flow, and where demand is high, friction tends to be high too.",

@@ -1,11 +1,13 @@
-# The command line. `cli_main()` returns an exit code, so that tests call it in process as well as through `exec/ensayo`.
+# The command line. `cli_main()` returns an exit code, so that tests call it in process as well as through
+# `exec/ensayo`.
 # Tables and JSON go to standard output, everything said to the user to standard error.
 
 exit_codes <- c(done = 0L, failed = 1L, wrong_call = 2L)
 
 cli_commands <- list(
   demo = list(about = "rehearse the demo study and write its report", run = function(args) cli_demo(args)),
-  check = list(about = "read a study file and say what is in it, without running it", run = function(args) cli_check(args)),
+  check = list(about = "read a study file and say what is in it, without running it",
+    run = function(args) cli_check(args)),
   run = list(about = "rehearse a study file and write a result folder", run = function(args) cli_run(args)),
   report = list(about = "write the report of a result folder", run = function(args) cli_report(args))
 )
@@ -48,7 +50,8 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
 
 cli_command <- function(name) {
   if (name %in% names(cli_commands)) return(cli_commands[[name]])
-  stop_ensayo("call", sprintf("%s is not a command.", quoted(name)), NULL, suggestion(name, names(cli_commands)), name = name)
+  stop_ensayo("call", sprintf("%s is not a command.", quoted(name)), NULL, suggestion(name, names(cli_commands)),
+    name = name)
 }
 
 cli_usage <- function() {
@@ -101,7 +104,8 @@ say_lines <- function(lines) writeLines(cli::ansi_strip(lines), stderr())
 
 say <- function(...) say_lines(sprintf(...))
 
-cli_option_json <- function() optparse::make_option("--json", action = "store_true", default = FALSE, help = "print JSON for programs")
+cli_option_json <- function() optparse::make_option("--json", action = "store_true", default = FALSE,
+  help = "print JSON for programs")
 cli_option_force <- function() {
   optparse::make_option("--force", action = "store_true", default = FALSE, help = "replace what is there")
 }

@@ -1,7 +1,8 @@
 # `ensayo report DIR`
 
 cli_report <- function(args) {
-  call <- cli_parse(args, "report DIR [options]", "Write the report of a result folder: one HTML page that needs nothing else.",
+  call <- cli_parse(args, "report DIR [options]",
+    "Write the report of a result folder: one HTML page that needs nothing else.",
     options = list(optparse::make_option("--out", type = "character", help = "the page [default: DIR/report.html]")),
     positional = "dir")
   if (is.null(call)) return(exit_codes[["done"]])

@@ -4,12 +4,15 @@ cli_run <- function(args) {
   call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
     options = list(
       optparse::make_option("--runs", type = "character", help = "number of runs [default: the file's, else 10000]"),
-      optparse::make_option("--seed", type = "character", help = "seed, a whole number [default: the file's, else a new one]"),
+      optparse::make_option("--seed", type = "character",
+        help = "seed, a whole number [default: the file's, else a new one]"),
       optparse::make_option("--design", type = "character", help = "latin or random [default: the file's, else latin]"),
-      optparse::make_option("--out", type = "character", help = "result folder [default: FILE without its ending, and -result]"),
+      optparse::make_option("--out", type = "character",
+        help = "result folder [default: FILE without its ending, and -result]"),
       cli_option_force(), cli_option_json()
     ),
-    positional = "file", footer = c("", "The folder will hold:", sprintf("  %-16s %s", names(result_files), result_files),
+    positional = "file", footer = c("", "The folder will hold:",
+      sprintf("  %-16s %s", names(result_files), result_files),
       "  *.png            a distribution and a tornado chart for each output")
   )
   if (is.null(call)) return(exit_codes[["done"]])
@@ -72,7 +75,8 @@ cli_print_result <- function(result, readings, json) {
   lines <- format(result)
   if (length(readings$chances)) {
     table <- chances_of(result, readings$chances)
-    lines <- c(lines, "", heading("Chances"), text_table(list(condition = table$condition, chance = format_share(table$chance)),
+    lines <- c(lines, "", heading("Chances"),
+      text_table(list(condition = table$condition, chance = format_share(table$chance)),
       numeric = c(FALSE, TRUE), indent = "  "))
   }
   writeLines(lines)

@@ -83,7 +83,8 @@ nearest_name <- function(name, known) {
 quoted <- function(x) paste0("`", x, "`")
 
 # "1 run", "2 runs"
-count_of <- function(n, noun) paste(format(n, big.mark = " ", scientific = FALSE, trim = TRUE), if (n == 1) noun else paste0(noun, "s"))
+count_of <- function(n, noun) paste(format(n, big.mark = " ", scientific = FALSE, trim = TRUE),
+  if (n == 1) noun else paste0(noun, "s"))
 
 # A value as it is quoted in a message: short, and never more than a line.
 shown_value <- function(x) {

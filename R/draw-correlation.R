@@ -15,7 +15,8 @@ correlate_random <- function(u, rank_correlation) {
   out
 }
 
-# Under `"latin"`: each column's own numbers are put into another order, so that every stratum stays filled. After Iman and
+# Under `"latin"`: each column's own numbers are put into another order, so that every stratum stays filled. After
+# Iman and
 # Conover (1982, Communications in Statistics B11(3)), one column at a time: its normal scores are mixed with those of
 # the columns before it, in the proportions that give the target within this very sample, and its numbers take the
 # mixture's order. What the ordering misses is fed back into the target, twice.
@@ -71,7 +72,8 @@ unit_length <- function(x) {
   if (length < 1e-12) x else x / length
 }
 
-# Lower triangular root of a positive semi-definite correlation matrix (check_correlation_set() has seen to that); a column
+# Lower triangular root of a positive semi-definite correlation matrix (check_correlation_set() has seen to that); a
+# column
 # that the earlier ones determine has a zero on the diagonal, where a plain Cholesky factorisation fails.
 semidefinite_root <- function(m, tolerance = 1e-7) {
   k <- nrow(m)

@@ -6,16 +6,22 @@
 #' @param measure `"rank"`: Spearman's rank correlation, which follows any rising or falling relation; `"pearson"`:
 #'   Pearson's, which follows straight ones. Both are blind to a relation that goes down and up.
 #' @param outputs Names of outputs, bare or as text; all when left out.
-#' @return A data frame, sorted by output and then from the strongest driver to the weakest: `output`, `input`, `measure`,
-#'   `value` (the correlation, from -1 to 1), `share` (its square, as a share of the squares of all inputs that enter the
+#' @return A data frame, sorted by output and then from the strongest driver to the weakest: `output`, `input`,
+#'   `measure`,
+#'   `value` (the correlation, from -1 to 1), `share` (its square, as a share of the squares of all inputs that enter
+#'   the
 #'   output: an approximate share of variance, adding up to 1), `rank`, and `remark`: which inputs do not enter
 #'   the output and at most move with one that does; their share is 0. Where an output does not vary, `value` is `NaN`.
-#' @details Shares hold where inputs are not correlated with each other and outputs rise or fall steadily with each input.
+#' @details Shares hold where inputs are not correlated with each other and outputs rise or fall steadily with each
+#'   input.
 #'   Under correlation an input is credited with what its companions do. Failed runs are left out.
 #' @section Errors: `ensayo_error_argument` for an unknown measure; `ensayo_error_name` for an unknown output.
 #' @examples
 #' res <- study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_inputs(
+#'     flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)
+#'   ) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
 #'   simulate(nsim = 1000, seed = 11)
 #' drivers(res)
@@ -35,7 +41,8 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
 # What is correlated under each measure: ranks or the values themselves.
 measure_scale <- function(measure) switch(measure, rank = mid_ranks, pearson = identity)
 
-# `scaled` are the draws on the measure's scale over all runs; where some runs of the output failed, the others are scaled
+# `scaled` are the draws on the measure's scale over all runs; where some runs of the output failed, the others are
+# scaled
 # by themselves.
 drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
   values <- as.double(result$outputs[[output]])

@@ -18,6 +18,7 @@ csv_text <- function(x) {
 # All columns as texts; the caller knows which are numbers.
 read_csv_text <- function(file) {
   if (!file.exists(file)) stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.", file = file)
-  rethrow_as(utils::read.csv(file, colClasses = "character", check.names = FALSE, encoding = "UTF-8", na.strings = character()),
+  rethrow_as(utils::read.csv(file, colClasses = "character", check.names = FALSE, encoding = "UTF-8",
+    na.strings = character()),
     "file", sprintf("%s must be a CSV table.", file), file = file)
 }

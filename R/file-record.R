@@ -31,7 +31,8 @@ law_from_record <- function(record, place) {
     read_number(given[[key]], sprintf("%s, %s", place, quoted(key)))
   })
   if (family == "scaled") {
-    return(in_place(place, scale_law(law_from_record(as.list(given$of), place), numbers$times %||% 1, numbers$plus %||% 0)))
+    return(in_place(place,
+      scale_law(law_from_record(as.list(given$of), place), numbers$times %||% 1, numbers$plus %||% 0)))
   }
   needed <- Filter(rlang::is_missing, formals(paste0("law_", family)))
   absent <- if (family == "lognormal") character() else setdiff(names(needed), names(numbers))
@@ -52,7 +53,8 @@ input_record <- function(input) {
 }
 
 law_record <- function(law) {
-  parameters <- lapply(parameters_of(law), function(parameter) if (is_law(parameter)) law_record(parameter) else parameter)
+  parameters <- lapply(parameters_of(law),
+    function(parameter) if (is_law(parameter)) law_record(parameter) else parameter)
   c(list(law = .subset2(law, "family")), parameters)
 }
 
@@ -90,7 +92,8 @@ read_text <- function(x, place) {
   normal_name(x)
 }
 
-# Numbers as people write them in files, and nothing that YAML would bend: no octals, no sexagesimals, no decimal commas.
+# Numbers as people write them in files, and nothing that YAML would bend: no octals, no sexagesimals, no decimal
+# commas.
 read_number <- function(x, place) {
   if (is.numeric(x) && length(x) == 1 && is.finite(x)) return(as.double(x))
   text <- if (is.character(x) && length(x) == 1) trimws(x) else ""

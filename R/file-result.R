@@ -19,7 +19,8 @@ result_files <- c(
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
 #' @param percentiles Numeric from 0 to 100: the percentiles in the statistics.
 #' @return `write_result()`: `dir`, invisibly. `read_result()`: a result.
-#' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds none.
+#' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds
+#'   none.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
@@ -54,7 +55,8 @@ prepare_result_folder <- function(dir, overwrite) {
   unlink(probe)
   held <- intersect(c(names(result_files), "study.rds"), list.files(dir))
   if (length(held) && !overwrite) {
-    stop_ensayo("file", sprintf("%s must not hold a result yet.", dir), sprintf("It holds %s.", paste(held, collapse = ", ")),
+    stop_ensayo("file", sprintf("%s must not hold a result yet.", dir),
+      sprintf("It holds %s.", paste(held, collapse = ", ")),
       "Choose another folder, or replace it with `overwrite = TRUE` (`--force` on the command line).", file = dir)
   }
   unlink(file.path(dir, held))
@@ -103,7 +105,8 @@ result_study_lines <- function(result, readings) {
 
 result_manifest <- function(result, files) {
   p <- result$provenance
-  list(format = 1, title = result$study$title, seed = json_number(p$seed), runs = json_number(p$nsim), design = p$design,
+  list(format = 1, title = result$study$title, seed = json_number(p$seed), runs = json_number(p$nsim),
+    design = p$design,
     hash = p$hash, ensayo = p$ensayo, r = p$r, platform = p$platform, maths = p$maths, started = p$started,
     seconds = json_number(p$seconds), failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
     files = sort(files))
@@ -112,7 +115,8 @@ result_manifest <- function(result, files) {
 # JSON with every digit: the library stops at 15.
 json_number <- function(x) structure(cpp_number_text(x), class = "json")
 
-to_json <- function(x) jsonlite::toJSON(x, auto_unbox = TRUE, digits = NA, na = "null", null = "null", pretty = TRUE, json_verbatim = TRUE)
+to_json <- function(x) jsonlite::toJSON(x, auto_unbox = TRUE, digits = NA, na = "null", null = "null", pretty = TRUE,
+  json_verbatim = TRUE)
 
 #' @rdname write_result
 #' @export
@@ -122,7 +126,8 @@ read_result <- function(dir) read_result_folder(dir)$result
 read_result_folder <- function(dir) {
   manifest <- read_manifest(check_string(dir))
   saved <- if (file.exists(file.path(dir, "study.yml"))) read_study_file(file.path(dir, "study.yml"))
-    else list(study = read_saved_study(file.path(dir, "study.rds")), readings = list(percentiles = c(5, 10, 50, 90, 95)))
+    else list(study = read_saved_study(file.path(dir, "study.rds")),
+      readings = list(percentiles = c(5, 10, 50, 90, 95)))
   study <- saved$study
   table <- read_csv_text(file.path(dir, "runs.csv"))
   check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
@@ -143,10 +148,12 @@ read_manifest <- function(dir) {
       if (dir.exists(dir)) "It holds no manifest.json." else "There is no such folder.",
       "`ensayo run` and `write_result()` make one.", file = dir)
   }
-  manifest <- rethrow_as(jsonlite::fromJSON(read_file_text(file)), "file", sprintf("%s must be a manifest.", file), file = file)
+  manifest <- rethrow_as(jsonlite::fromJSON(read_file_text(file)), "file", sprintf("%s must be a manifest.", file),
+    file = file)
   missing <- setdiff(c("format", "seed", "runs", "design", "hash"), names(manifest))
   if (length(missing)) {
-    stop_ensayo("file", sprintf("%s must be a manifest.", file), sprintf("It has no key %s.", quoted(missing[1])), file = file)
+    stop_ensayo("file", sprintf("%s must be a manifest.", file), sprintf("It has no key %s.", quoted(missing[1])),
+      file = file)
   }
   manifest
 }

@@ -29,7 +29,8 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "out
 #' An input also takes `base`, `note`, `group` and `fixed`; a law's keys are the arguments of its function, so
 #' [law_pert()] has `min`, `mode` and `max`. `run` and `readings` are defaults of the command line.
 #'
-#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in% c(...)`,
+#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in%
+#' c(...)`,
 #' `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several quantities, and
 #' the mathematical functions listed by `ensayo check --help`.
 #'
@@ -37,10 +38,11 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "out
 #' @param study A study whose formulas use no functions of your own.
 #' @param overwrite `TRUE` to replace a file that is there.
 #' @return `read_study()`: a study. `write_study()`: `file`, invisibly.
-#' @section Errors: `ensayo_error_file` where the file is missing, is not valid YAML (with the line), or holds a key or value
+#' @section Errors: `ensayo_error_file` where the file is missing, is not valid YAML (with the line), or holds a key
+#'   or value
 #'   that is not known (with the nearest); `ensayo_error_name`, `ensayo_error_formula` and the others as in the verbs.
 #' @examples
-#' file <- system.file("demo", "gravity-main.yml", package = "ensayo")
+#' file <- system.file("studies", "gravity-main.yml", package = "ensayo")
 #' main <- read_study(file)
 #' copy <- tempfile(fileext = ".yml")
 #' write_study(main, copy)
@@ -63,7 +65,8 @@ read_file_text <- function(file) {
   }
   if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
   bytes <- rethrow_as(readBin(file, "raw", file.size(file)), "file", sprintf("%s must be readable.", file), file = file)
-  if (any(bytes == 0)) stop_ensayo("file", sprintf("%s must be a text file.", file), "It holds binary data.", file = file)
+  if (any(bytes == 0)) stop_ensayo("file", sprintf("%s must be a text file.", file), "It holds binary data.",
+    file = file)
   text <- rawToChar(bytes)
   Encoding(text) <- "UTF-8"
   if (!validUTF8(text)) {
@@ -81,7 +84,8 @@ study_from_content <- function(content, place = "The file") {
   check_keys(content, file_sections, place)
   version <- read_number(content$ensayo %||% "1", "`ensayo`, the format's version,")
   if (version != 1) {
-    stop_ensayo("file", sprintf("%s must be of format version 1.", place), sprintf("It is of version %s.", format(version)),
+    stop_ensayo("file", sprintf("%s must be of format version 1.", place),
+      sprintf("It is of version %s.", format(version)),
       "A newer version of Ensayo may read it.")
   }
   study <- study(read_text(content$study %||% "Untitled study", "`study`"),
@@ -112,7 +116,8 @@ file_correlations <- function(study, records) {
       sprintf("It is %s.", shown_value(record)), "Write `- {between: [a, b], rank: 0.4}`.")
     check_keys(record, c("between", "rank"), place)
     if (length(record$between) != 2) {
-      stop_ensayo("file", "A correlation must be `between` two inputs.", sprintf("It names %d.", length(record$between)))
+      stop_ensayo("file", "A correlation must be `between` two inputs.",
+        sprintf("It names %d.", length(record$between)))
     }
     rank <- read_number(record$rank, "A correlation's `rank`")
     pair <- normal_name(unlist(record$between))
@@ -156,13 +161,15 @@ file_readings <- function(study, record) {
   check_keys(record, c("percentiles", "chances"), "`readings`")
   percentiles <- vapply(as.list(record$percentiles), read_number, 0, place = "`percentiles`")
   list(
-    percentiles = if (length(percentiles)) in_place("`percentiles`", check_percentiles(percentiles)) else c(5, 10, 50, 90, 95),
+    percentiles = if (length(percentiles)) in_place("`percentiles`", check_percentiles(percentiles)) else c(5, 10, 50,
+      90, 95),
     chances = conditions_from_text(record$chances, quantity_names(study), "Chance")
   )
 }
 
 check_section <- function(records, section) {
-  if (is.null(records)) stop_ensayo("file", sprintf("The file must have the section %s.", quoted(section)), "It has none.")
+  if (is.null(records)) stop_ensayo("file", sprintf("The file must have the section %s.", quoted(section)),
+    "It has none.")
   if (!is.list(records) || is.null(names(records))) {
     stop_ensayo("file", sprintf("The section %s must hold names and what they stand for.", quoted(section)),
       sprintf("It is %s.", shown_value(records)))
@@ -186,7 +193,8 @@ write_study <- function(study, file, overwrite = FALSE) {
   check_study(study)
   check_string(file)
   if (file.exists(file) && !check_flag(overwrite)) {
-    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.", file = file)
+    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.",
+      file = file)
   }
   write_file_lines(study_lines(study), file)
   invisible(file)
@@ -199,7 +207,8 @@ study_lines <- function(study, run = NULL, readings = NULL) {
       pair <- study$correlations[i, ]
       list(between = c(pair$a, pair$b), rank = pair$r)
     }),
-    outputs = lapply(study$outputs, output_record), specs = lapply(study$specs, file_formula), run = run, readings = readings
+    outputs = lapply(study$outputs, output_record), specs = lapply(study$specs,
+      file_formula), run = run, readings = readings
   )
   to_yaml(Filter(function(part) length(part) > 0, content))
 }

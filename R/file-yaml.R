@@ -1,4 +1,5 @@
-# YAML without its surprises. YAML 1.1 reads `y` and `n` as TRUE and FALSE, `010` as 8 and large numbers as NA; here every
+# YAML without its surprises. YAML 1.1 reads `y` and `n` as TRUE and FALSE, `010` as 8 and large numbers as NA; here
+# every
 # scalar comes as the text that was written, and is read by what the place asks for (file-record.R).
 
 as_written <- function(x) x
@@ -62,7 +63,8 @@ to_yaml <- function(x, indent = 0) {
 yaml_scalar <- function(x) {
   if (is.logical(x)) return(if (x) "true" else "false")
   if (is.numeric(x)) return(cpp_number_text(x))
-  plain <- grepl("^[A-Za-z][A-Za-z0-9_ /^*().+-]*$", x) && !grepl("^(y|n|yes|no|true|false|on|off|null|inf|nan|na)$", x, TRUE) &&
+  plain <- grepl("^[A-Za-z][A-Za-z0-9_ /^*().+-]*$", x) &&
+    !grepl("^(y|n|yes|no|true|false|on|off|null|inf|nan|na)$", x, TRUE) &&
     !grepl(" $", x)
   if (plain) x else encode_yaml(x)
 }

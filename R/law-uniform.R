@@ -28,7 +28,8 @@ check_limits <- function(min, max, mode = NULL, call = rlang::caller_env()) {
       sprintf("You gave min = %s and max = %s.", shown_value(min), shown_value(max)), argument = "max", call = call)
   }
   if (!is.null(mode) && (mode < min || mode > max)) {
-    stop_ensayo("argument", sprintf("`mode` must lie from `min` = %s to `max` = %s.", shown_value(min), shown_value(max)),
+    stop_ensayo("argument",
+      sprintf("`mode` must lie from `min` = %s to `max` = %s.", shown_value(min), shown_value(max)),
       sprintf("You gave mode = %s.", shown_value(mode)), argument = "mode", call = call)
   }
 }

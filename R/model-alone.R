@@ -1,7 +1,8 @@
 # Whether a run evaluated among others has the value it has alone. Reading a formula refuses what is known to act across
 # runs; this finds what cannot be known from the code.
 
-# Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an error
+# Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an
+# error
 # where a value differs.
 check_runs_alone <- function(evaluate, columns, values, seed) {
   n <- max(lengths(values))

@@ -71,7 +71,8 @@ broken_reasons <- function(value, runs, uses, log) {
 
 # Failures as they come up during one evaluation; the first reason of a run and output stands.
 new_failure_log <- function() {
-  log <- list2env(list(output = NULL, entries = list(), warnings = data.frame(output = character(), message = character())))
+  log <- list2env(list(output = NULL, entries = list(),
+    warnings = data.frame(output = character(), message = character())))
   log$add <- function(output, runs, reasons) {
     new <- !runs %in% log$failed_runs(output)
     log$entries[[output]] <- rbind(log$entries[[output]],

@@ -122,7 +122,8 @@ read_call <- function(expr, found) {
   read_arguments(expr, found)
 }
 
-syntax_words <- c("<-", "=", "{", "function", "c", "for", "while", "repeat", "~", "?", ":", "return", "next", "break", "::", ":::")
+syntax_words <- c("<-", "=", "{", "function", "c", "for", "while", "repeat", "~", "?", ":", "return", "next", "break",
+  "::", ":::")
 
 # The language decides on functions that come with R; others are looked at for themselves.
 comes_with_r <- function(fun) {
@@ -137,7 +138,8 @@ picking_fault <- function(expr) {
     mend = "Name the quantity alone: it stands for the run's own value.")
 }
 
-# The name a call goes by: `stats::pnorm` is `pnorm`, another package's function keeps its full name. Anything but a name
+# The name a call goes by: `stats::pnorm` is `pnorm`, another package's function keeps its full name. Anything but a
+# name
 # is refused, whatever it would evaluate to.
 call_head <- function(expr, found = NULL) {
   head <- expr[[1]]
@@ -187,11 +189,13 @@ stop_unknown_function <- function(head, found) {
   near <- nearest_name(head, grep("^[a-z]", c(names(formula_verbs), elementwise_functions), value = TRUE))
   listed <- if (is.null(found$env)) "`ensayo check --help` lists its functions." else "`?add_outputs` tells what a formula may hold."
   stop_ensayo("formula", sprintf("%s must call functions that are known.", found$what),
-    sprintf("%s is not one of the formula language%s.", quoted(head), if (is.null(found$env)) "" else ", nor a function of yours"),
+    sprintf("%s is not one of the formula language%s.", quoted(head),
+      if (is.null(found$env)) "" else ", nor a function of yours"),
     special %||% if (is.null(near)) listed else sprintf("Did you mean %s?", quoted(near)), name = head)
 }
 
-# A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a constant.
+# A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a
+# constant.
 is_outside <- function(expr, found) {
   names <- free_names(expr)
   if (length(names) == 0 || any(normal_name(names) %in% found$known)) return(FALSE)

@@ -7,13 +7,15 @@ bind_function <- function(fun, name, what, vectorised = NULL) {
   users <- !is_package_function(fun)
   if (users) fun <- bind_closure(fun, scan)
   else if (!is.primitive(fun)) scan$one_run <- any(called_names(fun) %in% one_run_functions)
-  text <- if (users) paste(deparse(rlang::zap_srcref(fun), control = c("keepNA", "keepInteger", "hexNumeric")), collapse = "\n") else name
+  text <- if (users) paste(deparse(rlang::zap_srcref(fun), control = c("keepNA", "keepInteger", "hexNumeric")),
+    collapse = "\n") else name
   list(fun = fun, text = text, each = if (is.null(vectorised)) scan$one_run else !vectorised)
 }
 
 called_names <- function(fun) codetools::findGlobals(fun, merge = FALSE)$functions
 
-# A copy of the closure whose environment holds, by value, what the closure finds outside itself. Functions that it calls
+# A copy of the closure whose environment holds, by value, what the closure finds outside itself. Functions that it
+# calls
 # are bound the same way, so that nothing the user changes later, or another session lacks, can matter.
 bind_closure <- function(fun, scan) {
   for (pair in scan$seen) if (identical(pair$fun, fun)) return(pair$bound)

@@ -29,14 +29,16 @@ across_run_functions <- c(
 
 random_functions <- c(
   "sample", "sample.int", "set.seed",
-  paste0("r", c("norm", "unif", "lnorm", "beta", "gamma", "exp", "weibull", "logis", "cauchy", "t", "chisq", "f", "binom",
+  paste0("r", c("norm", "unif", "lnorm", "beta", "gamma", "exp", "weibull", "logis", "cauchy", "t", "chisq", "f",
+    "binom",
     "pois", "geom", "nbinom", "hyper", "multinom", "signrank", "wilcox"))
 )
 
 clock_functions <- c("Sys.time", "Sys.Date", "date", "proc.time", "system.time")
 
 # Bodies that hold one of these seldom mean for a whole column what they mean for one number.
-one_run_functions <- c("min", "max", "sum", "prod", "mean", "any", "all", "if", "while", "repeat", "for", "switch", "&&",
+one_run_functions <- c("min", "max", "sum", "prod", "mean", "any", "all", "if", "while", "repeat", "for", "switch",
+  "&&",
   "||", "integrate", "uniroot", "optimize", "optimise", "optim", "nlm", "nlminb")
 
 # Why a function may not stand in a formula or in a function it calls, or NULL where it may.

@@ -111,6 +111,7 @@ literal_choices <- function(expr) {
 
 # `mean(c(a, b), d)` as `mean(a, b, d)`.
 flatten_combined <- function(expr) {
-  arguments <- lapply(as.list(expr)[-1], function(x) if (rlang::is_call(x, "c")) as.list(flatten_combined(x))[-1] else list(x))
+  arguments <- lapply(as.list(expr)[-1],
+    function(x) if (rlang::is_call(x, "c")) as.list(flatten_combined(x))[-1] else list(x))
   as.call(c(expr[[1]], unlist(arguments, recursive = FALSE)))
 }

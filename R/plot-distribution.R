@@ -1,6 +1,7 @@
 #' Distribution of an output
 #'
-#' A histogram of the runs with the cumulative curve over it, percentile markers on the curve, the base case, and the limits
+#' A histogram of the runs with the cumulative curve over it, percentile markers on the curve, the base case, and the
+#' limits
 #' that specs set for the output, each with the share of runs that meets the spec.
 #'
 #' @param result A result.
@@ -30,7 +31,8 @@ plot_distribution <- function(result, output, percentiles = c(10, 50, 90)) {
     distribution_markers(data, top) +
     ggplot2::scale_y_continuous("Share of runs in each bar", labels = scales::label_percent(suffix = " %"),
       expand = ggplot2::expansion(c(0, 0.02)),
-      sec.axis = ggplot2::sec_axis(~ . / top, "Cumulative share of runs (curve)", labels = scales::label_percent(suffix = " %"),
+      sec.axis = ggplot2::sec_axis(~ . / top, "Cumulative share of runs (curve)",
+        labels = scales::label_percent(suffix = " %"),
         breaks = seq(0, 1, 0.2))) +
     ggplot2::scale_x_continuous(axis_title(result$study, name), labels = format_number) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = run_caption(result)) +
@@ -47,7 +49,8 @@ distribution_plot_data <- function(result, name, percentiles) {
   base <- as.double(result$base$outputs[[name]])
   base_at <- percentile_of(values, base)
   data <- list(
-    label = quantity_label(study, name), bars = histogram_bars(values), curve = cumulative_curve(values), markers = markers,
+    label = quantity_label(study,
+      name), bars = histogram_bars(values), curve = cumulative_curve(values), markers = markers,
     lines = rbind(
       data.frame(value = base, kind = rep("base", length(base)),
         text = sprintf("base case %s (%s)", format_number(base), format_percentile(base_at)))[is.finite(base), ],
@@ -70,10 +73,12 @@ limit_lines <- function(result, name) {
 
 distribution_title <- function(label, unit, markers, values) {
   if (length(values) == 0) return(label)
-  if (min(values) == max(values)) return(with_unit(sprintf("%s is %s in every run", label, format_number(values[1])), unit))
+  if (min(values) == max(values)) return(with_unit(sprintf("%s is %s in every run", label, format_number(values[1])),
+    unit))
   ends <- markers[c(1, nrow(markers)), ]
   covered <- ends$percentile[2] - ends$percentile[1]
-  if (covered <= 0) return(with_unit(sprintf("%s: P%s is %s", label, format(ends$percentile[1]), format_number(ends$value[1])), unit))
+  if (covered <= 0) return(with_unit(sprintf("%s: P%s is %s", label, format(ends$percentile[1]),
+    format_number(ends$value[1])), unit))
   with_unit(sprintf("%s: %s %% of runs from %s to %s", label, format(covered), format_number(ends$value[1]),
     format_number(ends$value[2])), unit)
 }
@@ -82,7 +87,8 @@ distribution_subtitle <- function(result, name, values, unit) {
   if (length(values) < 2) return(NULL)
   failed <- length(result$outputs[[name]]) - length(values)
   paste0(
-    with_unit(sprintf("Mean %s, standard deviation %s", format_number(mean(values)), format_number(stats::sd(values))), unit),
+    with_unit(sprintf("Mean %s, standard deviation %s", format_number(mean(values)),
+      format_number(stats::sd(values))), unit),
     if (failed > 0) sprintf("; %s failed and left out", count_of(failed, "run"))
   )
 }
@@ -113,7 +119,8 @@ distribution_markers <- function(data, top) {
   # to the right of the rising curve below the middle, to its left above: both sides are free of it
   right <- markers$percentile < 50
   list(
-    ggplot2::geom_point(ggplot2::aes(.data$value, .data$share * top), markers, colour = palette_ensayo$line, size = 2.6),
+    ggplot2::geom_point(ggplot2::aes(.data$value, .data$share * top), markers, colour = palette_ensayo$line,
+      size = 2.6),
     ggplot2::geom_label(ggplot2::aes(.data$value + span * ifelse(right, 0.012, -0.012), .data$share * top,
       label = .data$text, hjust = ifelse(right, 0, 1)), markers, colour = palette_ensayo$line, size = 4,
       label.size = 0, fill = "#ffffffcc", label.padding = ggplot2::unit(0.12, "lines"))

@@ -13,7 +13,8 @@ plot.ensayo_law <- function(x, ...) {
     ggplot2::geom_area(fill = palette_ensayo$fill) +
     ggplot2::geom_line(colour = palette_ensayo$line, linewidth = 0.9) +
     ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), data$markers, colour = palette_ensayo$ink) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$markers, vjust = -0.6, size = 4, colour = palette_ensayo$ink) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$markers, vjust = -0.6, size = 4,
+      colour = palette_ensayo$ink) +
     ggplot2::scale_x_continuous(NULL, labels = format_number) +
     ggplot2::scale_y_continuous("Density", expand = ggplot2::expansion(c(0, 0.12))) +
     ggplot2::labs(title = format(x), subtitle = "P10, P50 and P90 are not exceeded with 10, 50 and 90 % chance") +
@@ -33,6 +34,7 @@ law_plot_data <- function(law, points = 301) {
   at <- quantile(law, percentiles / 100)
   list(
     curve = data.frame(value = value, density = density_at(law, value)),
-    markers = data.frame(value = at, density = density_at(law, at), text = sprintf("P%d  %s", percentiles, format_number(at)))
+    markers = data.frame(value = at, density = density_at(law, at),
+      text = sprintf("P%d  %s", percentiles, format_number(at)))
   )
 }

@@ -1,6 +1,7 @@
 #' Tornado chart of an output's drivers
 #'
-#' A bar for each input that enters the output, the strongest on top: to the right where it raises the output, to the left
+#' A bar for each input that enters the output, the strongest on top: to the right where it raises the output, to the
+#' left
 #' where it lowers it.
 #'
 #' @inheritParams plot_distribution
@@ -10,7 +11,10 @@
 #' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for other arguments.
 #' @examples
 #' res <- study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_inputs(
+#'     flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)
+#'   ) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
 #'   simulate(nsim = 1000, seed = 11)
 #' plot_tornado(res, velocity)

@@ -22,7 +22,8 @@ print.ensayo_law <- function(x, ...) {
   p <- quantile(x, c(0.1, 0.5, 0.9))
   cat(sprintf("  from %s to %s, mean %s, sd %s\n", format_number(ends[[1]]), format_number(ends[[2]]),
     format_number(m$mean), format_number(m$sd)))
-  cat(sprintf("  P10 %s, P50 %s, P90 %s (not exceeded)\n", format_number(p[1]), format_number(p[2]), format_number(p[3])))
+  cat(sprintf("  P10 %s, P50 %s, P90 %s (not exceeded)\n", format_number(p[1]), format_number(p[2]),
+    format_number(p[3])))
   invisible(x)
 }
 

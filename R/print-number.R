@@ -23,7 +23,8 @@ format_share <- function(x, digits = 1) {
   shown <- formatC(percent, format = "f", digits = digits)
   least <- 10^-digits
   shown <- ifelse(percent > 0 & percent < least / 2, paste0("<", formatC(least, format = "f", digits = digits)), shown)
-  shown <- ifelse(percent < 100 & percent > 100 - least / 2, paste0(">", formatC(100 - least, format = "f", digits = digits)), shown)
+  shown <- ifelse(percent < 100 & percent > 100 - least / 2,
+    paste0(">", formatC(100 - least, format = "f", digits = digits)), shown)
   ifelse(is.na(x), "-", paste0(shown, " %"))
 }
 

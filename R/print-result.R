@@ -5,7 +5,8 @@ print.ensayo_result <- function(x, ...) {
   invisible(x)
 }
 
-# A dashboard of a screenful: how it was run, then for the outputs how they spread, whether specs are met, what drives them.
+# A dashboard of a screenful: how it was run, then for the outputs how they spread, whether specs are met, what
+# drives them.
 #' @export
 format.ensayo_result <- function(x, ...) {
   p <- x$provenance
@@ -27,7 +28,8 @@ failure_lines <- function(result) {
   reasons <- vapply(names(counts), function(name) {
     names(sort(-table(result$failures$reason[result$failures$output == name])))[1]
   }, "")
-  as.character(cli::col_red(sprintf("%s failed in %s: %s", names(counts), vapply(counts, count_of, "", noun = "run"), reasons)))
+  as.character(cli::col_red(sprintf("%s failed in %s: %s", names(counts), vapply(counts, count_of, "", noun = "run"),
+    reasons)))
 }
 
 warning_lines <- function(result) {
@@ -42,7 +44,8 @@ result_output_lines <- function(result, most = 8) {
     P50 = format_number(table$P50), P90 = format_number(table$P90),
     `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
   )
-  c(text_table(cells, numeric = names(cells) %in% c("base", "base at", "mean", "sd", "P10", "P50", "P90"), indent = "  "),
+  c(text_table(cells, numeric = names(cells) %in% c("base", "base at", "mean", "sd", "P10", "P50", "P90"),
+    indent = "  "),
     more_lines(length(result$outputs) - most, "output", "summary()"))
 }
 
@@ -68,13 +71,16 @@ result_driver_lines <- function(result, most = 8) {
   c(unname(lines), more_lines(length(result$outputs) - most, "output", "drivers()"))
 }
 
-more_lines <- function(n, noun, where) if (n > 0) sprintf("  ... and %s: see %s", count_of(n, paste("more", noun)), where)
+more_lines <- function(n, noun, where) if (n > 0) sprintf("  ... and %s: see %s", count_of(n, paste("more", noun)),
+  where)
 
 # Twelve bars from the smallest to the largest value.
 tiny_histogram <- function(values, bars = 12) {
   if (length(values) == 0) return("")
   if (min(values) == max(values)) return("constant")
-  counts <- tabulate(findInterval(values, seq(min(values), max(values), length.out = bars + 1), all.inside = TRUE), bars)
-  marks <- if (cli::is_utf8_output()) c(" ", "\u2581", "\u2582", "\u2583", "\u2584", "\u2585", "\u2586", "\u2587", "\u2588") else strsplit(" .:-=+*#@", "")[[1]]
+  counts <- tabulate(findInterval(values, seq(min(values), max(values), length.out = bars + 1), all.inside = TRUE),
+    bars)
+  marks <- if (cli::is_utf8_output()) c(" ", "\u2581", "\u2582", "\u2583", "\u2584", "\u2585", "\u2586", "\u2587",
+    "\u2588") else strsplit(" .:-=+*#@", "")[[1]]
   paste(marks[1 + ceiling(counts / max(counts) * (length(marks) - 1))], collapse = "")
 }

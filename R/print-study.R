@@ -2,7 +2,8 @@
 #'
 #' @param study,x A study.
 #' @param ... Not used.
-#' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`, `base_rule`
+#' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
+#'   `base_rule`
 #'   (`"mode"`, `"mean"`, `"given"` or `"constant"`), `fixed` (the value it is held at, else `NA`), `unit`, `label`,
 #'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.

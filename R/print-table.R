@@ -38,4 +38,5 @@ text_table <- function(cells, numeric = rep(FALSE, length(cells)), gap = "  ", i
 heading <- function(text) as.character(cli::style_underline(cli::style_bold(text)))
 
 # The title line of a print, ruled off.
-title_line <- function(kind, title) as.character(cli::rule(left = paste0(kind, ": ", title), width = min(cli::console_width(), 100)))
+title_line <- function(kind,
+  title) as.character(cli::rule(left = paste0(kind, ": ", title), width = min(cli::console_width(), 100)))

@@ -6,7 +6,8 @@ report_table <- function(columns, numeric = character(), caption = NULL) {
   side <- function(name) if (name %in% numeric) "number"
   cell <- function(name, i) {
     value <- columns[[name]][[i]]
-    tag$td(class = side(name), if (inherits(value, "html") || inherits(value, "shiny.tag")) value else as.character(value))
+    tag$td(class = side(name),
+      if (inherits(value, "html") || inherits(value, "shiny.tag")) value else as.character(value))
   }
   rows <- lapply(seq_along(columns[[1]]), function(i) tag$tr(lapply(names(columns), cell, i = i)))
   tag$div(class = "wide", tag$table(
@@ -45,7 +46,8 @@ law_sparkline <- function(input, width = 110, height = 34) {
   x <- 1 + (curve$value - min(curve$value)) / diff(range(curve$value)) * (width - 2)
   y <- height - 2 - curve$density / max(curve$density) * (height - 5)
   base <- 1 + (input$base - min(curve$value)) / diff(range(curve$value)) * (width - 2)
-  path <- paste0("M", x[1], ",", height - 2, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L", x[length(x)], ",", height - 2, "Z")
+  path <- paste0("M", x[1], ",", height - 2, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L",
+    x[length(x)], ",", height - 2, "Z")
   htmltools::HTML(sprintf(paste0(
     "<svg class=\"law\" width=\"%d\" height=\"%d\" viewBox=\"0 0 %d %d\" role=\"img\" aria-label=\"%s\">",
     "<path d=\"%s\" fill=\"%s\" stroke=\"%s\"/><line x1=\"%.1f\" x2=\"%.1f\" y1=\"2\" y2=\"%d\" stroke=\"%s\" stroke-dasharray=\"3 2\"/></svg>"),
@@ -93,7 +95,8 @@ report_statistics <- function(result, percentiles) {
   table <- summary(result, percentiles = percentiles)
   marks <- percentile_names(sort(unique(percentiles)))
   columns <- c(
-    list(Output = named_quantities(result$study, table$output), Unit = table$unit, `Base case` = format_number(table$base),
+    list(Output = named_quantities(result$study, table$output), Unit = table$unit,
+      `Base case` = format_number(table$base),
       `sits at` = format_percentile(table$base_at), Mean = format_number(table$mean), `Std. dev.` = format_number(table$sd)),
     lapply(stats::setNames(nm = marks), function(mark) format_number(table[[mark]])),
     list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
@@ -106,10 +109,12 @@ report_statistics <- function(result, percentiles) {
 }
 
 report_shares <- function(table, first, share, title) {
-  columns <- list(table[[first]], if (first == "spec") ifelse(table$condition == table$spec, "", table$condition) else "",
+  columns <- list(table[[first]],
+    if (first == "spec") ifelse(table$condition == table$spec, "", table$condition) else "",
     format_share(table[[share]]), sprintf("%s to %s", format_share(table$low), format_share(table$high)),
     format_share(table[[paste0(share, "_good")]]), format(table$failed, big.mark = " ", trim = TRUE))
-  names(columns) <- c(if (first == "spec") "Spec" else "Condition", "Text", title, "Simulation error (95 %)", "Of good runs", "Failed runs")
+  names(columns) <- c(if (first == "spec") "Spec" else "Condition", "Text", title, "Simulation error (95 %)",
+    "Of good runs", "Failed runs")
   if (all(table$failed == 0)) columns[c("Of good runs", "Failed runs")] <- NULL
   htmltools::tagList(
     report_table(drop_empty(columns), numeric = c(title, "Of good runs", "Failed runs")),
@@ -124,9 +129,11 @@ report_drivers <- function(result, shown) {
   if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary."))
   htmltools::tagList(
     report_table(list(
-      Output = ifelse(duplicated(table$output), "", vapply(table$output, function(name) quantity_label(result$study, name), "")),
+      Output = ifelse(duplicated(table$output), "",
+        vapply(table$output, function(name) quantity_label(result$study, name), "")),
       Input = vapply(table$input, function(name) quantity_label(result$study, name), ""),
-      `Rank correlation` = formatC(table$value, format = "f", digits = 3), `Share of variance` = format_share(table$share)
+      `Rank correlation` = formatC(table$value, format = "f",
+        digits = 3), `Share of variance` = format_share(table$share)
     ), numeric = c("Rank correlation", "Share of variance")),
     if (nrow(result$correlations)) {
       htmltools::tags$p(class = "note", "Some inputs are correlated: each is credited with what its companions do.")
@@ -136,7 +143,8 @@ report_drivers <- function(result, shown) {
 
 report_failures <- function(result) {
   counts <- stats::aggregate(run ~ output + reason, result$failures, length)
-  report_table(list(Output = counts$output, Reason = counts$reason, Runs = format(counts$run, big.mark = " ")), numeric = "Runs")
+  report_table(list(Output = counts$output, Reason = counts$reason, Runs = format(counts$run, big.mark = " ")),
+    numeric = "Runs")
 }
 
 report_again <- function(result) {
@@ -147,12 +155,14 @@ report_again <- function(result) {
     Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
     Started = p$started, Took = sprintf("%.1f s", p$seconds)
   )
-  lines <- tryCatch(result_study_lines(result, list(percentiles = c(10, 50, 90), chances = list())), ensayo_error_file = function(e) NULL)
+  lines <- tryCatch(result_study_lines(result, list(percentiles = c(10, 50, 90), chances = list())),
+    ensayo_error_file = function(e) NULL)
   htmltools::tagList(
     tag$dl(lapply(names(facts), function(name) htmltools::tagList(tag$dt(name), tag$dd(facts[[name]])))),
     if (is.null(lines)) tag$p("The study's formulas use functions of the analyst's own: it is kept as an R value in the result folder.")
     else htmltools::tagList(
-      tag$p("Save the text below as ", tag$code("study.yml"), " and run ", tag$code("ensayo run study.yml"), ": on the same",
+      tag$p("Save the text below as ", tag$code("study.yml"), " and run ", tag$code("ensayo run study.yml"),
+        ": on the same",
         " software every number comes out the same."),
       tag$details(tag$summary("The study as run"), tag$pre(paste(lines, collapse = "\n")))
     )

@@ -1,12 +1,14 @@
 #' Report of a result
 #'
-#' Writes one HTML page that needs nothing else: the question, what the rehearsal shows beside the single number, the inputs
+#' Writes one HTML page that needs nothing else: the question, what the rehearsal shows beside the single number, the
+#' inputs
 #' with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It reads on
 #' a phone and prints well.
 #'
 #' @param result A result, or the path of a result folder (see [write_result()]).
 #' @param file Text: the page's path, ending in `.html`.
-#' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for those the folder was written
+#' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for those the folder was
+#'   written
 #'   with, else 5, 10, 50, 90 and 95.
 #' @param overwrite `FALSE` to refuse to replace a page that is there.
 #' @return `file`, invisibly.
@@ -27,7 +29,8 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
   check_string(file)
   if (!grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`", file)
   if (file.exists(file) && !check_flag(overwrite)) {
-    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, leave out `overwrite = FALSE`.", file = file)
+    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL,
+      "To replace it, leave out `overwrite = FALSE`.", file = file)
   }
   percentiles <- check_percentiles(percentiles %||% folder$readings$percentiles %||% c(5, 10, 50, 90, 95))
   page <- report_page(result, percentiles, folder$readings$chances)
@@ -64,10 +67,13 @@ report_body <- function(result, percentiles, chances) {
       report_section("What is calculated", report_outputs(study)),
       lapply(shown, function(name) report_output(result, name, percentiles)),
       report_section("All outputs", report_statistics(result, percentiles),
-        if (length(study$outputs) > length(shown)) tag$p(class = "note", sprintf("Figures are shown for %d of %d outputs.",
+        if (length(study$outputs) > length(shown)) tag$p(class = "note",
+          sprintf("Figures are shown for %d of %d outputs.",
           length(shown), length(study$outputs)))),
-      if (length(study$specs)) report_section("Specs", report_shares(pass_rate(result), "spec", "pass_rate", "Pass rate")),
-      if (length(chances)) report_section("Chances", report_shares(chances_of(result, chances), "condition", "chance", "Chance")),
+      if (length(study$specs)) report_section("Specs",
+        report_shares(pass_rate(result), "spec", "pass_rate", "Pass rate")),
+      if (length(chances)) report_section("Chances",
+        report_shares(chances_of(result, chances), "condition", "chance", "Chance")),
       report_section("Drivers", report_drivers(result, shown)),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("Do it again", report_again(result))

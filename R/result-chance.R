@@ -3,7 +3,8 @@
 #' The chance that a condition holds is the share of runs in which it does.
 #'
 #' A run that failed in an output of the condition has not met it: `chance` is over all runs. `chance_good` leaves
-#' such runs out. `low` and `high` tell the **simulation error** of `chance`, for lack of runs: the 95 % interval of Clopper
+#' such runs out. `low` and `high` tell the **simulation error** of `chance`, for lack of runs: the 95 % interval of
+#' Clopper
 #' and Pearson (1934). It is not the spread of any output.
 #'
 #' @param .result A result.
@@ -96,7 +97,8 @@ share_columns <- function(counts, what) {
   failed <- count("failed")
   ends <- proportion_interval(met, good + failed)
   columns <- list(met / (good + failed), ends$low, ends$high, ifelse(good > 0, met / good, NA))
-  c(stats::setNames(columns, c(what, "low", "high", paste0(what, "_good"))), list(met = met, good = good, failed = failed))
+  c(stats::setNames(columns, c(what, "low", "high", paste0(what, "_good"))),
+    list(met = met, good = good, failed = failed))
 }
 
 # Clopper and Pearson (1934), Biometrika 26(4): never below the stated confidence, also near 0 and 1.

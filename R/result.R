@@ -26,8 +26,10 @@ warn_if_all_failed <- function(result) {
 #' @param ... Not used; anything here is an error.
 #' @return `as.data.frame()`: one row a run, with columns `run`, `failed` (`TRUE` where any output failed), every input
 #'   that varies and every output, in their units and unrounded. `failures()`: a data frame with a row for each failed
-#'   run and output: `run`, `output`, `reason`. `base_case()`: a data frame with `name`, `kind` (input or output), `value`
-#'   and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`, `hash` of the study, versions, start time (UTC) and
+#'   run and output: `run`, `output`, `reason`. `base_case()`: a data frame with `name`, `kind` (input or output),
+#'   `value`
+#'   and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`, `hash` of the study, versions, start time
+#'   (UTC) and
 #'   `seconds` taken. `correlations()`: a data frame with the asked and achieved rank correlation of each pair.
 #'   `study_of()`: the study as run; simulating it with the recorded seed, number of runs and design gives the same
 #'   numbers again.

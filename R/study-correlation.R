@@ -13,7 +13,8 @@
 #' @details How the draws come to have it: [simulate()][simulate.ensayo_study]. Whether a joint law can have all the
 #'   correlations of a set of inputs is checked as soon as every pair of the set is given, and always before draws are
 #'   made.
-#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where `r` is not from -1 to 1;
+#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where `r` is not from -1
+#'   to 1;
 #'   `ensayo_error_correlation` where an input never varies, a pair has a correlation already, or no joint law
 #'   can have the correlations (with the smallest eigenvalue and the inputs).
 #' @examples

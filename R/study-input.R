@@ -71,7 +71,8 @@ held_value <- function(input) input$fixed %||% input$law
 #' @return The study with the inputs added at the end.
 #' @section Names: any name but words of the formula language (`pi`, `TRUE`, `if`, ...) and columns of every table of
 #'   runs (`run`, `replicate`, `step`, `failed`). `length` and `length(x)` do not clash.
-#' @section Errors: `ensayo_error_name` for a name that is missing, taken or not allowed; `ensayo_error_argument` for what
+#' @section Errors: `ensayo_error_name` for a name that is missing, taken or not allowed; `ensayo_error_argument` for
+#'   what
 #'   is not an input.
 #' @examples
 #' study("Gravity main") |>

@@ -19,14 +19,16 @@ check_new_names <- function(names, what, taken = character(), call = rlang::call
       else if (name %in% table_columns) "is a column of every table of runs"
     if (!is.null(reason)) {
       stop_ensayo("name", sprintf("%s %s must have another name than %s.", article(what), what, quoted(name)),
-        sprintf("%s %s.", quoted(name), reason), sprintf("Try %s.", quoted(paste0(name, "_1"))), name = name, call = call)
+        sprintf("%s %s.", quoted(name), reason), sprintf("Try %s.",
+          quoted(paste0(name, "_1"))), name = name, call = call)
     }
   }
   twice <- unique(names[duplicated(names) | names %in% taken])
   if (length(twice)) {
     stop_ensayo("name", "Every input and output needs a name of its own.",
       sprintf("%s is used twice.", quoted(twice[1])),
-      if (what == "input" && twice[1] %in% taken) "To change an input use `replace_inputs()`.", name = twice[1], call = call)
+      if (what == "input" &&
+        twice[1] %in% taken) "To change an input use `replace_inputs()`.", name = twice[1], call = call)
   }
   names
 }

@@ -34,14 +34,16 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #' @section What a formula may hold:
 #' * numbers, names of inputs and outputs (in any order, but not in a circle), `pi`;
 #' * `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in% c(...)`;
-#' * `min()`, `max()`, `sum()`, `prod()`, `mean()`, `any()`, `all()` **of several quantities**, which act within the run:
+#' * `min()`, `max()`, `sum()`, `prod()`, `mean()`, `any()`, `all()` **of several quantities**, which act within the
+#'   run:
 #'   `mean(a, b)` and `mean(c(a, b))` are the average of `a` and `b`. Of one quantity they are an error, for the
 #'   mean across runs is a reading of the result, not a part of the formula;
 #' * `if (condition) a else b` and `ifelse(condition, a, b)`: the branch that is not taken gives neither warning nor
 #'   failure; where the condition is `NA` the run fails;
 #' * `exp`, `log`, `sqrt`, `abs`, trigonometry, rounding, `gamma`, `pnorm` and the like;
 #' * values of your own, which are taken from where you call `add_outputs()`, bound by value and listed in print;
-#' * functions of your own, bound by value too. One whose body holds `min`, `max`, `sum`, `mean`, `if`, `while` or the like is
+#' * functions of your own, bound by value too. One whose body holds `min`, `max`, `sum`, `mean`, `if`, `while` or
+#'   the like is
 #'   called one run at a time, for such code seldom means what it says for whole columns; say
 #'   `output(..., vectorised = TRUE)` for one that takes whole columns.
 #'
@@ -53,12 +55,16 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #' @param ... Named outputs: expressions or [output()]s. Also a list of them, `!!!` and `!!name :=`, and a data frame
 #'   with columns `name`, `formula` (text, read as in a study file) and if wanted `unit`, `label`, `note`.
 #' @return The study with the outputs added at the end.
-#' @section Errors: `ensayo_error_name` for a name that is missing, taken, not allowed, or not known in a formula (with the
+#' @section Errors: `ensayo_error_name` for a name that is missing, taken, not allowed, or not known in a formula
+#'   (with the
 #'   nearest one); `ensayo_error_cycle` for outputs that need each other; `ensayo_error_across_runs` for functions that
 #'   act across runs; `ensayo_error_formula` for all else a formula may not hold.
 #' @examples
 #' study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_inputs(
+#'     flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)
+#'   ) |>
 #'   add_outputs(
 #'     velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"),
 #'     scoured = if (velocity > 0.8) 1 else 0
@@ -109,7 +115,8 @@ outputs_from_table <- function(table) {
       sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")), argument = missing[1])
   }
   rows <- lapply(seq_len(nrow(table)), function(i) {
-    record <- Filter(function(cell) !is.na(cell), lapply(as.list(table[i, setdiff(names(table), "name"), drop = FALSE]), as.character))
+    record <- Filter(function(cell) !is.na(cell),
+      lapply(as.list(table[i, setdiff(names(table), "name"), drop = FALSE]), as.character))
     output_from_record(record, as.character(table$name[i]))
   })
   stats::setNames(rows, as.character(table$name))

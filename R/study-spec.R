@@ -5,7 +5,8 @@
 #' A spec is a condition that an output should meet; [pass_rate()] reads off the share of runs that meet it.
 #'
 #' @param .study A study.
-#' @param ... Conditions on outputs and inputs, such as `pressure >= 38`; a spec may be named: `adequate = pressure >= 38`.
+#' @param ... Conditions on outputs and inputs, such as `pressure >= 38`; a spec may be named: `adequate = pressure
+#'   >= 38`.
 #'   They are formulas as in [add_outputs()]. Also a list of them, and `!!!`.
 #' @return The study with the specs added.
 #' @section Errors: `ensayo_error_argument` for what is not a condition, with its own message for `pressure = 38`;
@@ -54,7 +55,8 @@ is_condition <- function(expr) {
 
 stop_not_condition <- function(name, expr, known, what, call) {
   shown <- deparse1(expr)
-  expected <- sprintf("A %s must be TRUE or FALSE in each run, such as `%s >= 38`.", tolower(what), utils::tail(known, 1))
+  expected <- sprintf("A %s must be TRUE or FALSE in each run, such as `%s >= 38`.", tolower(what),
+    utils::tail(known, 1))
   if (nzchar(name) && name %in% known) {
     stop_ensayo("argument", expected,
       sprintf("`%s = %s` gives %s the name %s and compares nothing.", name, shown, quoted(shown), quoted(name)),
@@ -63,7 +65,8 @@ stop_not_condition <- function(name, expr, known, what, call) {
   stop_ensayo("argument", expected, sprintf("You gave %s.", quoted(shown)), name = name, call = call)
 }
 
-# The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec, operator
+# The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec,
+# operator
 # (as seen from the quantity) and limit.
 spec_limits <- function(study, name) {
   rows <- lapply(names(study$specs), function(spec) {
@@ -83,10 +86,12 @@ comparisons_of <- function(expr, name) {
   mirrored <- c("<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
   operator <- call_head(expr)
   if (!operator %in% names(mirrored)) return(list())
-  number <- function(x) if (is.call(x) && length(x) == 2 && is.numeric(x[[2]]) && identical(x[[1]], quote(`-`))) -x[[2]] else x
+  number <- function(x) if (is.call(x) && length(x) == 2 && is.numeric(x[[2]]) &&
+    identical(x[[1]], quote(`-`))) -x[[2]] else x
   left <- number(expr[[2]])
   right <- number(expr[[3]])
-  if (identical(left, as.symbol(name)) && is.numeric(right)) return(list(data.frame(operator = operator, limit = right)))
+  if (identical(left, as.symbol(name)) &&
+    is.numeric(right)) return(list(data.frame(operator = operator, limit = right)))
   if (identical(right, as.symbol(name)) && is.numeric(left)) {
     return(list(data.frame(operator = mirrored[[operator]], limit = left)))
   }

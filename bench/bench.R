@@ -14,7 +14,7 @@ ratio <- function(what, ours, plain, repeats = 5) {
 
 n <- 1e6
 normals <- study() |> add_inputs(a = law_normal(30, 3), b = law_normal(20, 4)) |> add_outputs(y = a + b)
-file <- system.file("demo", "gravity-main.yml", package = "ensayo")
+file <- system.file("studies", "gravity-main.yml", package = "ensayo")
 main <- read_study(file)
 quiet <- function(study, nsim, design = "latin") simulate(study, nsim, seed = 11, design = design, progress = NULL)
 

@@ -21,14 +21,14 @@ terminal() {
 cat > "$work/script.R" <<'R'
 options(cli.num_colors = 256L)
 suppressMessages(library(ensayo))
-main <- read_study(system.file("demo", "gravity-main.yml", package = "ensayo"))
+main <- read_study(system.file("studies", "gravity-main.yml", package = "ensayo"))
 R
 printf 'main\n' | cat "$work/script.R" - > "$work/study.R"
 printf 'res <- simulate(main, nsim = 10000, seed = 11)\nres\n' | cat "$work/script.R" - > "$work/result.R"
 
 terminal study "printf '> main\n'; Rscript '$work/study.R'"
 terminal result "printf '> res <- simulate(main, nsim = 10000, seed = 11)\n> res\n'; Rscript '$work/result.R'"
-cp inst/demo/gravity-main.yml "$work/"
+cp inst/studies/gravity-main.yml "$work/"
 terminal command-line "
   cd '$work'
   printf '\$ ensayo run gravity-main.yml --runs 5000 --seed 3\n'; ensayo run gravity-main.yml --runs 5000 --seed 3
@@ -37,7 +37,7 @@ terminal command-line "
 
 Rscript -e "
   library(ensayo)
-  res <- simulate(read_study('inst/demo/gravity-main.yml'), nsim = 10000, seed = 11)
+  res <- simulate(read_study('inst/studies/gravity-main.yml'), nsim = 10000, seed = 11)
   save <- function(figure, name) ggplot2::ggsave(file.path('$shots', name), figure, width = 12.8, height = 8, dpi = 100)
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')

@@ -33,4 +33,4 @@ expect_fault <- function(expr, cause, ...) {
   invisible(error)
 }
 
-demo_file <- function() system.file("demo", "gravity-main.yml", package = "ensayo", mustWork = TRUE)
+demo_file <- function() system.file("studies", "gravity-main.yml", package = "ensayo", mustWork = TRUE)

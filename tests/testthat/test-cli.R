@@ -6,7 +6,8 @@ call_cli <- function(...) {
 }
 small_file <- function(dir, formula = "a + 1") {
   file <- file.path(dir, "small.yml")
-  writeLines(c("study: Small", "inputs:", "  a: {law: normal, mean: 3, sd: 1}", "outputs:", paste("  y:", formula), "specs: [y > 3]",
+  writeLines(c("study: Small", "inputs:", "  a: {law: normal, mean: 3, sd: 1}", "outputs:", paste("  y:", formula),
+    "specs: [y > 3]",
     "run: {runs: 100, seed: 5}"), file)
   file
 }
@@ -16,7 +17,8 @@ test_that("the program runs as a process, from demo to report", {
   dir <- withr::local_tempdir()
   run <- function(...) {
     errors <- tempfile()
-    output <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(program, ...), stdout = TRUE, stderr = errors,
+    output <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(program, ...), stdout = TRUE,
+      stderr = errors,
       env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))))
     list(code = attr(output, "status") %||% 0L, output = output, said = readLines(errors))
   }
@@ -24,7 +26,8 @@ test_that("the program runs as a process, from demo to report", {
   expect_identical(demo$code, 0L)
   expect_match(demo$output, "What the single number hid", all = FALSE)
   expect_match(demo$said, "report.html", all = FALSE)
-  for (name in c("manifest.json", "runs.csv", "study.yml", "statistics.csv", "statistics.json", "distribution-pressure.png",
+  for (name in c("manifest.json", "runs.csv", "study.yml", "statistics.csv", "statistics.json",
+    "distribution-pressure.png",
     "tornado-pressure.png", "report.html", "gravity-main.yml")) {
     expect_gt(file.size(file.path(dir, "demo", name)), 100)
   }
@@ -71,7 +74,8 @@ test_that("run writes a folder once, with the options asked for", {
   expect_true(dir.exists(file.path(dir, "small-result")))
   # the study as run repeats the run by itself
   expect_identical(call_cli("run", file.path(out, "study.yml"), "--out", file.path(dir, "again"))$code, 0L)
-  expect_identical(tools::md5sum(file.path(dir, "again", "runs.csv"))[[1]], tools::md5sum(file.path(out, "runs.csv"))[[1]])
+  expect_identical(tools::md5sum(file.path(dir, "again", "runs.csv"))[[1]],
+    tools::md5sum(file.path(out, "runs.csv"))[[1]])
   expect_identical(call_cli("report", out)$code, 0L)
   expect_true(file.exists(file.path(out, "report.html")))
   expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)

@@ -36,7 +36,8 @@ test_that("any range of runs has the draws it has in the whole", {
 test_that("random uniforms are uniform and independent across inputs, seeds and runs", {
   u <- stream_uniforms("demand", 11, "random", 1e5)
   expect_gt(stats::ks.test(u, "punif")$p.value, 1e-4)
-  others <- list(stream_uniforms("friction", 11, "random", 1e5), stream_uniforms("demand", 12, "random", 1e5), c(u[-1], u[1]))
+  others <- list(stream_uniforms("friction", 11, "random", 1e5), stream_uniforms("demand", 12, "random", 1e5),
+    c(u[-1], u[1]))
   for (other in others) expect_lt(abs(cor(u, other)), 4.5 / sqrt(1e5))
 })
 
@@ -46,7 +47,8 @@ test_that("changing one input changes no other draw", {
   expect_identical(quietly(add_inputs(s, extra = law_uniform(0, 1)))$draws[c("a", "b", "c")], before)
   expect_identical(quietly(replace_inputs(s, b = law_uniform(0, 1)))$draws[c("a", "c")], before[c("a", "c")])
   expect_identical(quietly(fix_inputs(s, b))$draws, before[c("a", "c")])
-  reordered <- study() |> add_inputs(c = law_normal(0, 1), b = law_normal(0, 1), a = law_normal(0, 1)) |> add_outputs(y = a)
+  reordered <- study() |> add_inputs(c = law_normal(0, 1), b = law_normal(0, 1), a = law_normal(0, 1)) |>
+    add_outputs(y = a)
   expect_identical(quietly(reordered)$draws[c("a", "b", "c")], before)
   # in a correlated set: itself and those after it
   for (design in designs) {
@@ -58,7 +60,8 @@ test_that("changing one input changes no other draw", {
 })
 
 test_that("rank correlations are as asked", {
-  s <- study() |> add_inputs(a = law_pert(0, 1, 9), b = law_lognormal(mean = 1, sd = 2), c = law_uniform(0, 1), d = law_normal(0, 1)) |>
+  s <- study() |> add_inputs(a = law_pert(0, 1, 9), b = law_lognormal(mean = 1, sd = 2), c = law_uniform(0, 1),
+    d = law_normal(0, 1)) |>
     add_outputs(y = a) |> add_correlation(a, b, 0.8) |> add_correlation(b, c, -0.5) |> add_correlation(a, d, 0.2)
   latin <- correlations(quietly(s, 10000))
   expect_lt(max(abs(latin$achieved - latin$asked)), 0.001)
@@ -85,7 +88,8 @@ test_that("random correlation matrices of ten inputs are met", {
 
 test_that("correlations of 1 and -1 copy and mirror", {
   for (design in designs) {
-    s <- three_normals() |> add_outputs(y = a) |> add_correlation(a, b, 1) |> add_correlation(a, c, -1) |> add_correlation(b, c, -1)
+    s <- three_normals() |> add_outputs(y = a) |> add_correlation(a, b, 1) |> add_correlation(a, c, -1) |>
+      add_correlation(b, c, -1)
     draws <- quietly(s, 1000, design = design)$draws
     expect_equal(cor(draws$a, draws$b, method = "spearman"), 1)
     expect_equal(cor(draws$a, draws$c, method = "spearman"), -1)

@@ -3,9 +3,11 @@ test_that("a result folder reads back as the same result", {
   res <- quietly(s, 300, seed = 2^53 - 1)
   dir <- withr::local_tempdir()
   write_result(res, dir)
-  expect_setequal(list.files(dir), c("manifest.json", "study.yml", "runs.csv", "failures.csv", "statistics.csv", "statistics.json"))
+  expect_setequal(list.files(dir),
+    c("manifest.json", "study.yml", "runs.csv", "failures.csv", "statistics.csv", "statistics.json"))
   back <- read_result(dir)
-  for (part in c("draws", "outputs", "failures", "base", "correlations", "provenance")) expect_identical(back[[part]], res[[part]])
+  for (part in c("draws", "outputs", "failures", "base", "correlations", "provenance")) expect_identical(back[[part]],
+    res[[part]])
   expect_identical(summary(back), summary(res))
   manifest <- jsonlite::fromJSON(file.path(dir, "manifest.json"))
   expect_identical(manifest$hash, provenance(res)$hash)

@@ -26,10 +26,13 @@ test_that("what is written reads back the same", {
   rates <- c(0.1, 0.2)
   s <- study("Quotes \"and\" back\\slash: yes", question = "Line one\nline two") |>
     add_inputs(
-      y = input(law_lognormal(meanlog = 0.1, sdlog = 1 / 3, min = -5), base = 2, unit = "m\u00b3/s", note = "1,5 # no: comment"),
-      n = 2 * law_triangular(1, 2, 4) - 1 / 7, yes = input(4200, unit = "on"), `peak demand` = law_uniform(0, 1e-300), q = law_normal(0, 1)
+      y = input(law_lognormal(meanlog = 0.1, sdlog = 1 / 3, min = -5), base = 2, unit = "m\u00b3/s",
+        note = "1,5 # no: comment"),
+      n = 2 * law_triangular(1, 2, 4) - 1 / 7, yes = input(4200, unit = "on"), `peak demand` = law_uniform(0,
+        1e-300), q = law_normal(0, 1)
     ) |>
-    add_outputs(off = if (y > k) y * mean(rates) else -n, no = output(off %in% c(1, 2), label = "null"), `null` = max(y, `peak demand`, 1e10)) |>
+    add_outputs(off = if (y > k) y * mean(rates) else -n, no = output(off %in% c(1, 2), label = "null"),
+      `null` = max(y, `peak demand`, 1e10)) |>
     add_correlation(y, n, -0.3) |> add_correlation(y, q, 0) |> fix_inputs(q = 0.5) |>
     add_specs(true = off >= k, y > 0 || n < 1)
   file <- withr::local_tempfile()
@@ -50,7 +53,8 @@ test_that("what is written reads back the same", {
 })
 
 test_that("YAML's own readings of words and numbers do not come through", {
-  s <- read_study(study_file("study: t", "inputs:", "  n: {law: normal, mean: 010, sd: 1e-3}", "  y: 1.0e3", "  off: 3000000000",
+  s <- read_study(study_file("study: t", "inputs:", "  n: {law: normal, mean: 010, sd: 1e-3}", "  y: 1.0e3",
+    "  off: 3000000000",
     "outputs:", "  yes: n * y", "  no: off + y", "specs:", "  true: no > 3"))
   expect_identical(names(s$inputs), c("n", "y", "off"))
   expect_identical(s$inputs$n$law, law_normal(10, 0.001))
@@ -58,7 +62,8 @@ test_that("YAML's own readings of words and numbers do not come through", {
   expect_identical(names(s$outputs), c("yes", "no"))
   expect_identical(names(s$specs), "true")
   windows <- withr::local_tempfile()
-  writeBin(c(as.raw(c(0xef, 0xbb, 0xbf)), charToRaw("study: t\r\ninputs:\r\n  a: 3\r\noutputs:\r\n  y: a * 2\r\n")), windows)
+  writeBin(c(as.raw(c(0xef, 0xbb, 0xbf)), charToRaw("study: t\r\ninputs:\r\n  a: 3\r\noutputs:\r\n  y: a * 2\r\n")),
+    windows)
   expect_identical(read_study(windows)$outputs$y$formula$text, "a * 2")
 })
 
@@ -77,7 +82,8 @@ test_that("no function outside the language can be reached from a file", {
     expect_identical(error$line, 6L)
   }
   touched <- withr::local_tempfile()
-  expect_error(read_study(study_file("study: t", "inputs:", sprintf("  a: !expr file.create('%s')", touched), "outputs:", "  y: a")))
+  expect_error(read_study(study_file("study: t", "inputs:", sprintf("  a: !expr file.create('%s')", touched),
+    "outputs:", "  y: a")))
   expect_false(file.exists(touched))
   # session values are out of reach too
   session_value <- 3
@@ -88,18 +94,26 @@ test_that("no function outside the language can be reached from a file", {
 
 test_that("mistakes in a file are told with their line and the nearest word", {
   outputs <- c("outputs:", "  y: a + b")
-  expect_fault(read_study(study_file("study: t", "inputs:", "  a: {law: normal, mean: 3", "outputs:", "  y: a")), "file", "line 4", "YAML")
+  expect_fault(read_study(study_file("study: t", "inputs:", "  a: {law: normal, mean: 3", "outputs:", "  y: a")),
+    "file", "line 4", "YAML")
   expect_fault(read_study(study_file(plain_inputs, "outpust:", "  y: a")), "file", "line 5", "Did you mean `outputs`?")
-  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sdd: 1}", outputs)), "file", "line 2", "Did you mean `sd`?")
-  expect_fault(read_study(study_file("inputs:", "  a: {law: norml, mean: 3, sd: 1}", outputs)), "file", "line 2", "Did you mean `normal`?")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sdd: 1}", outputs)), "file", "line 2",
+    "Did you mean `sd`?")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: norml, mean: 3, sd: 1}", outputs)), "file", "line 2",
+    "Did you mean `normal`?")
   expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3}", outputs)), "file", "`sd` is missing")
-  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: '1,5', sd: 1}", outputs)), "file", "line 2", "1.5")
-  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sd: 0}", outputs)), "argument", "line 2", "`sd`")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: '1,5', sd: 1}", outputs)), "file", "line 2",
+    "1.5")
+  expect_fault(read_study(study_file("inputs:", "  a: {law: normal, mean: 3, sd: 0}", outputs)), "argument", "line 2",
+    "`sd`")
   expect_fault(read_study(study_file(plain_inputs, "  a: 4", outputs)), "name", "line 5", "`a` stands twice")
   expect_fault(read_study(study_file(plain_inputs, "  run: 4", outputs)), "name", "line 5", "`run`")
-  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, b], rank: 0.5}", outputs)), "correlation", "`b` must vary")
-  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, aa], rank: 0.5}", outputs)), "name", "aa")
-  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a], rank: 0.5}", outputs)), "file", "two inputs")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, b], rank: 0.5}", outputs)),
+    "correlation", "`b` must vary")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a, aa], rank: 0.5}", outputs)),
+    "name", "aa")
+  expect_fault(read_study(study_file(plain_inputs, "correlations:", "  - {between: [a], rank: 0.5}", outputs)),
+    "file", "two inputs")
   expect_fault(read_study(study_file(plain_inputs, "outputs:", "  y: z", "  z: y")), "cycle", "`y` needs `z`")
   expect_fault(read_study(study_file(plain_inputs, "outputs:", "  y: sqrt(a")), "formula", "line 6", "end of input")
   expect_fault(read_study(study_file(plain_inputs, outputs, "specs: [y]")), "argument", "TRUE or FALSE")

@@ -1,7 +1,8 @@
 # Rules of the house that no single file can keep: read off the sources where they are at hand, as in a checkout.
 source_folder <- function() {
   root <- normalizePath(file.path(test_path(), "..", ".."), mustWork = FALSE)
-  if (!dir.exists(file.path(root, "R")) || !file.exists(file.path(root, "src", "Makevars"))) skip("The sources are not at hand.")
+  if (!dir.exists(file.path(root, "R")) ||
+    !file.exists(file.path(root, "src", "Makevars"))) skip("The sources are not at hand.")
   root
 }
 code_of <- function(files) lapply(stats::setNames(files, basename(files)), function(file) {
@@ -12,25 +13,30 @@ test_that("the core has no interface code, and one file raises errors", {
   files <- list.files(file.path(source_folder(), "R"), "[.]R$", full.names = TRUE)
   interface <- grepl("^(plot-|print-|report|cli-|RcppExports)", basename(files))
   for (name in names(core <- code_of(files[!interface]))) {
-    expect_false(any(grepl("\\b(cli|ggplot2|htmltools|optparse)::|\\b(cat|print|message)\\(|getOption\\(", core[[name]])), label = name)
+    expect_false(any(grepl("\\b(cli|ggplot2|htmltools|optparse)::|\\b(cat|print|message)\\(|getOption\\(",
+      core[[name]])), label = name)
   }
   for (name in names(all <- code_of(files[basename(files) != "conditions.R"]))) {
-    expect_false(any(grepl("\\b(rlang::abort|abort|stopifnot|warning)\\(|(?<!run_)\\bstop\\((?!e\\))", all[[name]], perl = TRUE)), label = name)
+    expect_false(any(grepl("\\b(rlang::abort|abort|stopifnot|warning)\\(|(?<!run_)\\bstop\\((?!e\\))", all[[name]],
+      perl = TRUE)), label = name)
   }
 })
 
 test_that("native code is in two layers, and all of it is built", {
   source <- file.path(source_folder(), "src")
   core <- list.files(file.path(source, "core"), "[.](cpp|h)$", full.names = TRUE)
-  for (name in names(lines <- code_of(core))) expect_false(any(grepl("include.*(R[.]h|Rcpp|Rinternals)", lines[[name]])), label = name)
-  objects <- strsplit(sub("OBJECTS = ", "", grep("^OBJECTS", readLines(file.path(source, "Makevars")), value = TRUE)), " ")[[1]]
+  for (name in names(lines <- code_of(core))) expect_false(any(grepl("include.*(R[.]h|Rcpp|Rinternals)",
+    lines[[name]])), label = name)
+  objects <- strsplit(sub("OBJECTS = ", "", grep("^OBJECTS", readLines(file.path(source, "Makevars")), value = TRUE)),
+    " ")[[1]]
   there <- c(list.files(source, "[.]cpp$"), file.path("core", list.files(file.path(source, "core"), "[.]cpp$")))
   expect_setequal(objects, sub("[.]cpp$", ".o", there))
 })
 
 test_that("exports mask nothing that users attach", {
   exports <- getNamespaceExports("ensayo")
-  packages <- c("base", "stats", "utils", "methods", "graphics", "grDevices", "datasets", "testthat", "dplyr", "ggplot2", "forcats", "tibble",
+  packages <- c("base", "stats", "utils", "methods", "graphics", "grDevices", "datasets", "testthat", "dplyr",
+    "ggplot2", "forcats", "tibble",
     "readr", "stringr", "tidyr", "purrr", "lubridate")
   for (package in Filter(function(name) requireNamespace(name, quietly = TRUE), packages)) {
     expect_identical(intersect(exports, getNamespaceExports(package)), character(), label = package)
@@ -41,6 +47,7 @@ test_that("laws and figures are called what they are", {
   exports <- getNamespaceExports("ensayo")
   expect_setequal(grep("^law_", exports, value = TRUE), paste0("law_", law_family_names))
   for (name in c(law_family_names, "scaled")) {
-    expect_true(all(c("title", "about", "parameters", "quantile", "cumulative", "density", "moments", "mode", "support") %in% names(family_record(name))), label = name)
+    expect_true(all(c("title", "about", "parameters", "quantile", "cumulative", "density", "moments", "mode",
+      "support") %in% names(family_record(name))), label = name)
   }
 })

@@ -112,7 +112,8 @@ test_that("accessors refuse what they cannot answer", {
 
 test_that("print and summary tell what a reader asks", {
   expect_snapshot(print(law_pert(28, 34, 48)))
-  expect_named(summary(law_normal(0, 1)), c("law", "min", "max", "mean", "sd", "skewness", "excess_kurtosis", "P10", "P50", "P90"))
+  expect_named(summary(law_normal(0, 1)),
+    c("law", "min", "max", "mean", "sd", "skewness", "excess_kurtosis", "P10", "P50", "P90"))
   expect_s3_class(summary(law_normal(0, 1)), "data.frame")
   expect_equal(median(law_lognormal(meanlog = 1, sdlog = 2)), exp(1))
 })

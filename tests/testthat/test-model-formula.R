@@ -120,12 +120,14 @@ test_that("a function's errors fail their own runs and no others", {
 test_that("a run must have the value it has alone", {
   capped <- function(x) x - min(x, 5)
   s <- three_normals() |> replace_inputs(a = law_normal(3, 1))
-  expect_fault(quietly(add_outputs(s, y = output(capped(a), vectorised = TRUE)), 10000), "across_runs", "`y`", "In run", "alone")
+  expect_fault(quietly(add_outputs(s, y = output(capped(a), vectorised = TRUE)), 10000), "across_runs", "`y`",
+    "In run", "alone")
   # hidden from the scan, and off by a little in the highest runs alone
   rare <- function(x) x + 1e-3 * (x > get("mean")(x) + 3.5)
   expect_fault(quietly(add_outputs(s, y = rare(a)), 10000), "across_runs", "`y`")
   sum_of <- function(x) sum(x)
-  expect_fault(quietly(add_outputs(s, y = output(sum_of(a), vectorised = TRUE))), "across_runs", "returned 1 for 200 runs")
+  expect_fault(quietly(add_outputs(s, y = output(sum_of(a), vectorised = TRUE))), "across_runs",
+    "returned 1 for 200 runs")
 })
 
 test_that("names are bound by value, known study names first", {

@@ -20,7 +20,8 @@ test_that("the distribution figure shows the numbers of the result", {
 })
 
 test_that("figures hold for constants, few runs, yes/no outputs and failures", {
-  s <- study() |> add_inputs(a = law_normal(0, 1), k = 3) |> add_outputs(k2 = k * 2, yes = a > 0, root = sqrt(a), count = round(a))
+  s <- study() |> add_inputs(a = law_normal(0, 1), k = 3) |>
+    add_outputs(k2 = k * 2, yes = a > 0, root = sqrt(a), count = round(a))
   for (n in c(1, 2, 50)) {
     res <- suppressWarnings(quietly(s, n))
     for (name in names(res$outputs)) {
@@ -58,5 +59,6 @@ test_that("a law's picture shows its density", {
 test_that("numbers read well", {
   expect_identical(format_number(c(0, 1234.5678, 0.000123456, 123456.7, 1e-7, NA, NaN, Inf, -2.5)),
     c("0", "1235", "0.0001235", "123 500", "1e-07", "-", "NaN", "Inf", "-2.5"))
-  expect_identical(format_share(c(0, 0.00001, 0.5, 0.99999, 1, NA)), c("0.0 %", "<0.1 %", "50.0 %", ">99.9 %", "100.0 %", "-"))
+  expect_identical(format_share(c(0, 0.00001, 0.5, 0.99999, 1, NA)),
+    c("0.0 %", "<0.1 %", "50.0 %", ">99.9 %", "100.0 %", "-"))
 })

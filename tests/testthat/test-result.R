@@ -1,4 +1,5 @@
-known <- function(nsim = 1000) quietly(three_normals() |> add_outputs(y = 3 * a + 2 * b + c, z = a^2) |> add_specs(low = y < 0, z < 1), nsim)
+known <- function(nsim = 1000) quietly(three_normals() |> add_outputs(y = 3 * a + 2 * b + c, z = a^2) |>
+  add_specs(low = y < 0, z < 1), nsim)
 
 test_that("statistics agree with base R and published small cases", {
   res <- known()
@@ -73,7 +74,8 @@ test_that("failed runs have not met a condition, and the good ones are told apar
   expect_equal(table$pass_rate[1], met / 1000)
   expect_equal(table$pass_rate_good[1], met / 500)
   expect_equal(table$met[3], sum(res$draws$a >= 0 & res$draws$a < 1 & res$draws$b < 0))
-  expect_fault(pass_rate(known() |> study_of() |> (\(s) { s$specs <- list(); s })() |> quietly()), "argument", "no", "add_specs()")
+  expect_fault(pass_rate(known() |> study_of() |> (\(s) { s$specs <- list(); s })() |> quietly()), "argument", "no",
+    "add_specs()")
 })
 
 test_that("shares of variance have their closed form", {

@@ -1,8 +1,10 @@
 test_that("a product of lognormals and a sum of normals have their closed forms", {
-  products <- study() |> add_inputs(a = law_lognormal(mean = 3, sd = 1), b = law_lognormal(mean = 5, sd = 2)) |> add_outputs(y = a * b)
+  products <- study() |> add_inputs(a = law_lognormal(mean = 3, sd = 1), b = law_lognormal(mean = 5, sd = 2)) |>
+    add_outputs(y = a * b)
   v <- log1p(1 / 9) + log1p(4 / 25)
   m <- log(3) + log(5) - v / 2
-  truth <- c(mean = 15, sd = 15 * sqrt(expm1(v)), P5 = qlnorm(0.05, m, sqrt(v)), P50 = exp(m), P95 = qlnorm(0.95, m, sqrt(v)))
+  truth <- c(mean = 15, sd = 15 * sqrt(expm1(v)), P5 = qlnorm(0.05, m, sqrt(v)), P50 = exp(m),
+    P95 = qlnorm(0.95, m, sqrt(v)))
   sums <- study() |> add_inputs(a = law_normal(30, 3), b = law_normal(20, 4)) |> add_outputs(y = a + b)
   truth_sum <- c(mean = 50, sd = 5, P5 = qnorm(0.05, 50, 5), P50 = 50, P95 = qnorm(0.95, 50, 5))
   allowed <- c(mean = 0.001, sd = 0.007, P5 = 0.004, P50 = 0.002, P95 = 0.005)
@@ -19,9 +21,11 @@ test_that("the same seed gives the same result in another session, and R's rando
   file <- withr::local_tempfile(fileext = ".rds")
   code <- sprintf("set.seed(9); library(ensayo); source('%s'); saveRDS(quietly(gravity_main(), 500, seed = 11), '%s')",
     normalizePath(test_path("helper-studies.R")), file)
-  expect_equal(system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)), env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))), 0)
+  expect_equal(system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)),
+    env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":"))), 0)
   again <- readRDS(file)
-  expect_identical(again[c("draws", "outputs", "base", "correlations")], res[c("draws", "outputs", "base", "correlations")])
+  expect_identical(again[c("draws", "outputs", "base", "correlations")],
+    res[c("draws", "outputs", "base", "correlations")])
   expect_identical(provenance(again)$hash, provenance(res)$hash)
 
   set.seed(4)
@@ -63,7 +67,8 @@ test_that("progress is told and can be left out", {
 
 test_that("the number of runs and the options are checked", {
   s <- gravity_main()
-  for (nsim in list(0, 1.5, NA, "many", -3, Inf, c(1, 2))) expect_fault(simulate(s, nsim), "argument", "`nsim`", "whole number")
+  for (nsim in list(0, 1.5, NA, "many", -3, Inf, c(1, 2))) expect_fault(simulate(s, nsim), "argument", "`nsim`",
+    "whole number")
   expect_fault(simulate(s, 10, design = "latn"), "argument", "Did you mean \"latin\"?")
   expect_fault(simulate(s, 10, deisgn = "latin"), "argument", "Did you mean `design`?")
   expect_fault(simulate(s, 10, 1, "latin"), "argument", "named")
@@ -90,7 +95,8 @@ test_that("runs that fail are counted and left out, never dropped", {
   expect_equal(sum(as.data.frame(res)$failed), 500)
   expect_equal(nrow(failures(res)), 500)
   expect_output(print(res), "root failed in 500 runs: not a number")
-  expect_warning(broken <- quietly(three_normals() |> add_outputs(y = 1 / (a - a))), class = "ensayo_warning_all_failed")
+  expect_warning(broken <- quietly(three_normals() |> add_outputs(y = 1 / (a - a))),
+    class = "ensayo_warning_all_failed")
   expect_equal(summary(broken)$failed, 200)
   expect_true(is.na(summary(broken)$mean))
   expect_output(print(broken), "y failed in 200 runs: infinite")

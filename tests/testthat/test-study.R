@@ -21,7 +21,8 @@ test_that("verbs return new studies and leave the old ones", {
 
 test_that("base values follow the law's mode, else its mean, and say so", {
   table <- input_table(study() |> add_inputs(
-    p = law_pert(28, 34, 48), n = law_normal(3, 1), g = input(law_normal(3, 1), base = 2.5), k = 7, m = -law_triangular(1, 2, 4)
+    p = law_pert(28, 34, 48), n = law_normal(3, 1), g = input(law_normal(3, 1),
+      base = 2.5), k = 7, m = -law_triangular(1, 2, 4)
   ))
   expect_identical(table$base, c(34, 3, 2.5, 7, -2))
   expect_identical(table$base_rule, c("mode", "mean", "given", "constant", "mode"))
@@ -34,7 +35,8 @@ test_that("inputs come bare, in lists, from tables and with spliced names", {
   expect_identical(study() |> add_inputs(laws), by_hand)
   expect_identical(study() |> add_inputs(!!!laws), by_hand)
   expect_identical(study() |> add_inputs(!!name := law_normal(0, 1), b = laws$b) |> add_inputs(k = 3), by_hand)
-  table <- data.frame(name = c("a", "b", "k"), law = c("normal", "pert", "constant"), mean = c(0, NA, NA), sd = c(1, NA, NA),
+  table <- data.frame(name = c("a", "b", "k"), law = c("normal", "pert", "constant"), mean = c(0, NA, NA),
+    sd = c(1, NA, NA),
     min = c(NA, 1, NA), mode = c(NA, 2, NA), max = c(NA, 4, NA), value = c(NA, NA, 3), unit = c(NA, "m", NA))
   expect_identical(study() |> add_inputs(table), by_hand)
   expect_fault(study() |> add_inputs(table[-1]), "argument", "column `name`")
