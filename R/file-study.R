@@ -58,6 +58,7 @@ read_study_file <- function(file) {
 }
 
 read_file_text <- function(file) {
+  if (!nzchar(file)) stop_argument("file", "the path of a file", file)
   if (!file.exists(file)) {
     near <- nearest_name(basename(file), list.files(dirname(file)))
     stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.",

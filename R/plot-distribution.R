@@ -115,15 +115,16 @@ distribution_markers <- function(data, top) {
   markers <- data$markers
   markers$share <- markers$percentile / 100
   markers$text <- sprintf("P%s  %s", vapply(markers$percentile, format, ""), format_number(markers$value))
-  span <- diff(range(c(data$bars$from, data$bars$to)))
-  # to the right of the rising curve below the middle, to its left above: both sides are free of it
-  right <- markers$percentile < 50
+  ends <- range(c(data$bars$from, data$bars$to))
+  span <- diff(ends)
+  # to the left of a rising curve there is room, but at the figure's left edge
+  right <- markers$value < ends[1] + 0.15 * span
   list(
     ggplot2::geom_point(ggplot2::aes(.data$value, .data$share * top), markers, colour = palette_ensayo$line,
       size = 2.6),
-    ggplot2::geom_label(ggplot2::aes(.data$value + span * ifelse(right, 0.012, -0.012), .data$share * top,
-      label = .data$text, hjust = ifelse(right, 0, 1)), markers, colour = palette_ensayo$line, size = 4,
-      label.size = 0, fill = "#ffffffcc", label.padding = ggplot2::unit(0.12, "lines"))
+    ggplot2::geom_text(ggplot2::aes(.data$value + span * ifelse(right, 0.012, -0.012), .data$share * top,
+      label = .data$text, hjust = ifelse(right, 0, 1)), markers, colour = palette_ensayo$line, size = 4.2,
+      fontface = "bold")
   )
 }
 

@@ -34,7 +34,7 @@ test_that("the program runs as a process, from demo to report", {
   wrong <- run("run", "--rns", "3")
   expect_identical(wrong$code, 2L)
   expect_length(wrong$output, 0)
-  expect_match(wrong$said, "--rns", all = FALSE)
+  expect_match(wrong$said, "rns", all = FALSE)
   missing <- run("check", "nowhere.yml")
   expect_identical(missing$code, 1L)
   expect_match(missing$said, "nowhere.yml must exist", all = FALSE)
