@@ -25,3 +25,7 @@ cpp_read_numbers <- function(texts) {
     .Call(`_ensayo_cpp_read_numbers`, texts)
 }
 
+cpp_write_csv <- function(path, header, columns, rows) {
+    .Call(`_ensayo_cpp_write_csv`, path, header, columns, rows)
+}
+

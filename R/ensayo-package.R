@@ -14,5 +14,5 @@
 #' @importFrom rlang %||%
 #' @importFrom stats simulate quantile median
 #' @importFrom rlang .data
-#' @importFrom utils str
+#' @importFrom utils head str
 "_PACKAGE"

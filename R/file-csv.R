@@ -1,11 +1,13 @@
 # Tables as CSV that read back to the last bit: UTF-8, commas, decimal points, a header, quotes where a text needs them.
 
 write_csv <- function(table, file) {
-  cells <- lapply(table, function(column) {
-    if (is.numeric(column)) cpp_number_text(as.double(column)) else csv_text(as.character(column))
+  columns <- lapply(unname(as.list(table)), function(column) {
+    if (is.numeric(column)) as.double(column) else csv_text(as.character(column))
   })
-  lines <- c(paste(csv_text(names(table)), collapse = ","), do.call(paste, c(unname(cells), list(sep = ","))))
-  write_file_lines(if (nrow(table)) lines else lines[1], file)
+  header <- paste(csv_text(names(table)), collapse = ",")
+  if (!cpp_write_csv(path.expand(file), header, columns, nrow(table))) {
+    stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
+  }
 }
 
 csv_text <- function(x) {

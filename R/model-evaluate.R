@@ -21,13 +21,14 @@ new_evaluator <- function(formulas, order = names(formulas)) {
   }
 }
 
-# Everything a formula may call or use besides quantities, and nothing else: the parent is empty.
+# Everything a formula may call or use besides quantities, and nothing else: the parent is empty. Constants stand before
+# functions, so that a constant `beta` and the function `beta()` do not clash.
 formula_environment <- function(formula) {
   base_functions <- mget(c(elementwise_functions, "c"), envir = baseenv())
   stats_functions <- mget(intersect(elementwise_stats, all.names(formula$expr)), envir = asNamespace("stats"))
   own <- Map(caller_of, formula$functions, names(formula$functions))
-  list2env(utils::modifyList(c(base_functions, formula_verbs, stats_functions, list(pi = pi), formula$constants), own),
-    parent = emptyenv())
+  functions <- utils::modifyList(c(base_functions, formula_verbs, stats_functions), own)
+  list2env(c(list(pi = pi), formula$constants), parent = list2env(functions, parent = emptyenv()))
 }
 
 evaluate_one <- function(formula, columns, runs, name, log) {

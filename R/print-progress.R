@@ -13,4 +13,4 @@ show_progress <- function(done, total) {
 }
 
 # The bar that is on the screen now, if any: state of the terminal, not of any value.
-progress_bar <- new.env(parent = emptyenv())
+progress_bar <- new.env()

@@ -68,19 +68,24 @@ section_of <- function(title, count, lines) {
   c("", heading(sprintf("%s (%d)", title, count)), lines)
 }
 
-study_input_lines <- function(study) {
-  table <- input_table(study)
+study_input_lines <- function(study, most = 60) {
+  table <- utils::head(input_table(study), most)
   rule <- ifelse(table$base_rule %in% c("mode", "mean"), paste0(" (", table$base_rule, ")"), "")
   law <- ifelse(table$base_rule == "constant", "constant", table$law)
   law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", format_number(table$fixed), ", was ", law))
-  text_table(drop_empty(list(input = table$name, law = law, base = paste0(format_number(table$base), rule),
+  lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(format_number(table$base), rule),
     unit = table$unit, group = table$group, label = table$label)), indent = "  ")
+  c(lines, more_lines(length(study$inputs) - most, "input", "input_table()"))
 }
 
-study_output_lines <- function(study) {
-  table <- output_table(study)
-  text_table(drop_empty(list(output = table$name, unit = table$unit, formula = table$formula, label = table$label)),
-    indent = "  ")
+study_output_lines <- function(study, most = 60) {
+  table <- utils::head(output_table(study), most)
+  # a long formula goes on below itself
+  formulas <- strwrap(table$formula, 72, simplify = FALSE)
+  spread <- function(cells) unlist(Map(function(cell, formula) c(cell, rep("", length(formula) - 1)), cells, formulas))
+  lines <- text_table(drop_empty(list(output = spread(table$name), unit = spread(table$unit), formula = unlist(formulas),
+    label = spread(table$label))), indent = "  ")
+  c(lines, more_lines(length(study$outputs) - most, "output", "output_table()"))
 }
 
 drop_empty <- function(columns) Filter(function(column) any(nzchar(column)), columns)

@@ -24,7 +24,7 @@ warn_if_all_failed <- function(result) {
 #'
 #' @param result,x A result, made by [simulate()][simulate.ensayo_study] or read by [read_result()].
 #' @param ... Not used; anything here is an error.
-#' @return `as.data.frame()`: one row a run, with columns `run`, `failed` (`TRUE` where any output failed), every input
+#' @return `as.data.frame()`, and `head()` for the first runs: one row a run, with columns `run`, `failed` (`TRUE` where any output failed), every input
 #'   that varies and every output, in their units and unrounded. `failures()`: a data frame with a row for each failed
 #'   run and output: `run`, `output`, `reason`. `base_case()`: a data frame with `name`, `kind` (input or output),
 #'   `value`
@@ -39,7 +39,7 @@ warn_if_all_failed <- function(result) {
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
 #'   add_outputs(velocity = flow / 0.049) |>
 #'   simulate(nsim = 1000, seed = 11)
-#' head(as.data.frame(res))
+#' head(res)
 #' provenance(res)$seed
 #' @name result_readings
 NULL
@@ -51,6 +51,14 @@ as.data.frame.ensayo_result <- function(x, ...) {
   nsim <- x$provenance$nsim
   columns <- c(list(run = seq_len(nsim), failed = seq_len(nsim) %in% x$failures$run), x$draws, x$outputs)
   new_table(columns)
+}
+
+#' @rdname result_readings
+#' @param n Whole number: how many of the first runs.
+#' @export
+head.ensayo_result <- function(x, n = 6L, ...) {
+  check_no_dots(..., .options = "n")
+  utils::head(as.data.frame(x), check_count(n))
 }
 
 #' @rdname result_readings

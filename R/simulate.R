@@ -73,10 +73,9 @@ evaluate_in_chunks <- function(evaluate, columns, nsim, progress) {
   size <- 1024
   while (done < nsim) {
     runs <- done + seq_len(min(size, nsim - done))
-    took <- system.time(
-      part <- evaluate(lapply(columns, function(column) if (length(column) == 1) column else column[runs]), runs),
-      gcFirst = FALSE
-    )[["elapsed"]]
+    began <- proc.time()[["elapsed"]]
+    part <- evaluate(lapply(columns, function(column) if (length(column) == 1) column else column[runs]), runs)
+    took <- proc.time()[["elapsed"]] - began
     parts <- c(parts, list(part))
     done <- done + length(runs)
     if (!is.null(progress)) progress(done, nsim)

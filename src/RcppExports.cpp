@@ -81,6 +81,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_write_csv
+bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, double rows);
+RcppExport SEXP _ensayo_cpp_write_csv(SEXP pathSEXP, SEXP headerSEXP, SEXP columnsSEXP, SEXP rowsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
+    Rcpp::traits::input_parameter< std::string >::type header(headerSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_write_csv(path, header, columns, rows));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_random_uniforms", (DL_FUNC) &_ensayo_cpp_random_uniforms, 5},
@@ -89,6 +102,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
+    {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 4},
     {NULL, NULL, 0}
 };
 

@@ -7,11 +7,18 @@ library=$(Rscript -e '
   dir.create(library, recursive = TRUE, showWarnings = FALSE)
   cat(normalizePath(library))')
 mkdir -p build
+sources="DESCRIPTION NAMESPACE R src inst exec man"
+if [ -d "$library/ensayo" ] && [ -e build/installed ] && [ "$library/ensayo" -ot build/installed ] &&
+    [ -z "$(find $sources -newer build/installed -print -quit)" ]; then
+  echo "The package in $library is up to date"
+  exit 0
+fi
 if ! R CMD INSTALL --no-test-load --clean --library="$library" . > build/install.log 2>&1; then
   tail -n 30 build/install.log >&2
   echo "The package could not be installed: the whole log is build/install.log" >&2
   exit 1
 fi
+touch build/installed
 command="$library/ensayo/exec/ensayo"
 chmod +x "$command"
 for folder in /usr/local/bin "$HOME/.local/bin"; do

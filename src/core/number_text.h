@@ -6,8 +6,9 @@
 
 namespace ensayo {
 
-// The text with the fewest of 15, 16 or 17 significant digits that reads back as the same double.
+// The shortest text that reads back as the same double; "NaN", "Inf" and "-Inf" for the others.
 std::string number_text(double x);
+void append_number(std::string& text, double x);
 
 // The nearest double to a number's text; false where the text is not a number and nothing else.
 bool read_number_text(const char* text, double& out);

@@ -145,6 +145,15 @@ test_that("names are bound by value, known study names first", {
   expect_fault(add_outputs(s, z = sample(rates)), "formula", "sample")
 })
 
+test_that("values and functions of one name do not clash", {
+  beta <- 2
+  c <- 3
+  max <- 100
+  s <- study() |> add_inputs(gamma = law_normal(0, 1), length = 4) |>
+    add_outputs(y = beta * gamma(length) + beta(1, 1) + c + max(max, gamma) + if (gamma %in% c(1, 2)) 1 else 0)
+  expect_equal(evaluated(s, list(gamma = c(1, 5), length = 4))$values$y, c(12 + 1 + 3 + 100 + 1, 12 + 1 + 3 + 100))
+})
+
 test_that("outputs may come in any order but not in a circle", {
   s <- three_normals() |> add_outputs(z = y + 1, y = a * 2)
   expect_equal(evaluated(s, columns)$values$z, columns$a * 2 + 1)
