@@ -11,7 +11,8 @@ write_csv <- function(table, file) {
 }
 
 csv_text <- function(x) {
-  x <- enc2utf8(ifelse(is.na(x), "NA", x))
+  x[is.na(x)] <- "NA"
+  x <- enc2utf8(x)
   needs <- grepl("[\",\n\r]", x)
   x[needs] <- paste0("\"", gsub("\"", "\"\"", x[needs], fixed = TRUE), "\"")
   x

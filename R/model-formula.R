@@ -107,7 +107,7 @@ is_plain_scalar <- function(x) {
 read_call <- function(expr, found) {
   head <- call_head(expr, found)
   expr[[1]] <- as.symbol(head)
-  if (!is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
+  if (head != "(" && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (head %in% names(formula_verbs)) return(read_verb(head, expr, found))
   fun <- found$fun(head)
   if (is.null(fun) || comes_with_r(fun)) {

@@ -4,7 +4,7 @@
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule`
-#'   (`"mode"`, `"mean"`, `"given"` or `"constant"`), `fixed` (the value it is held at, else `NA`), `unit`, `label`,
+#'   (`"mode"`, `"mean"`, `"given"`, `"constant"` or `"fixed"`), `fixed` (the value it is held at, else `NA`), `unit`, `label`,
 #'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
 #' @examples
@@ -21,8 +21,8 @@ input_table <- function(study) {
   new_table(list(
     name = as.character(names(inputs)),
     law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else format_given(input$law)),
-    base = vapply(inputs, function(input) input$base, 0, USE.NAMES = FALSE),
-    base_rule = text_of(inputs, function(input) input$base_rule),
+    base = vapply(inputs, function(input) input$fixed %||% input$base, 0, USE.NAMES = FALSE),
+    base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
     fixed = vapply(inputs, function(input) input$fixed %||% NA_real_, 0, USE.NAMES = FALSE),
     unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
     group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)

@@ -9,14 +9,19 @@ print.ensayo_table <- function(x, ..., n = 40) {
 #' @export
 format.ensayo_table <- function(x, ..., n = 40) {
   shown <- utils::head(as.data.frame(unclass_table(x)), n)
-  cells <- lapply(shown, function(column) {
-    if (is.numeric(column)) format_number(column) else if (is.logical(column)) as.character(column) else as.character(column)
-  })
+  cells <- lapply(shown, function(column) if (is.numeric(column)) format_column(column) else as.character(column))
   c(
     text_table(cells, numeric = vapply(shown, is.numeric, TRUE)),
     if (nrow(x) == 0) "(no rows)",
     if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row"))
   )
+}
+
+# Counts and other whole numbers are shown to the last digit.
+format_column <- function(column) {
+  whole <- is.finite(column) & column == round(column) & abs(column) < 1e9
+  if (all(whole | is.na(column))) return(ifelse(whole, format(column, scientific = FALSE, trim = TRUE), "-"))
+  format_number(column)
 }
 
 # Lines of a table: header, then rows; numbers to the right, texts to the left. Widths follow the terminal cells a text

@@ -5,6 +5,7 @@
 #include <cstring>
 #include <limits>
 #include <set>
+#include <string>
 #include <vector>
 
 #include "../../src/core/latin.h"
@@ -103,6 +104,66 @@ static void latin_margins_fill_every_stratum() {
   check(ends[0] > 0 && ends[0] < 1 && ends[1] > 0 && ends[1] < 1, "more runs than a 32-bit count");
 }
 
+// Ranks of two inputs' hypercubes, and of neighbouring runs and seeds, are as unrelated as chance allows.
+static void streams_are_unrelated() {
+  const std::uint64_t n = 1000;
+  std::vector<double> first(n), second(n);
+  LatinMargin(Stream(1, "a", Purpose::draw), Stream(1, "a", Purpose::permutation), n).fill(0, n, first.data());
+  double square = 0, largest = 0;
+  const int others = 1000;
+  for (int k = 0; k < others; ++k) {
+    const std::string name = k % 2 == 0 ? "b" + std::to_string(k) : "a";  // other inputs, and the same under other seeds
+    const std::int64_t seed = k % 2 == 0 ? 1 : k + 1;
+    LatinMargin(Stream(seed, name, Purpose::draw), Stream(seed, name, Purpose::permutation), n).fill(0, n, second.data());
+    double sum = 0;
+    for (std::uint64_t i = 0; i < n; ++i) sum += (first[i] - 0.5) * (second[i] - 0.5);
+    const double z = 12 * sum / static_cast<double>(n) * std::sqrt(static_cast<double>(n));
+    square += z * z;
+    largest = std::max(largest, std::fabs(z));
+  }
+  // z^2 has mean 1 and standard deviation sqrt(2 / others); the limits are five of them, and 4.9 for one z in 1000
+  check(std::fabs(square / others - 1) < 5 * std::sqrt(2.0 / others), "correlations scatter as chance has it");
+  check(largest < 4.9, "no pair is correlated beyond chance");
+}
+
+// Where a run stands in a hypercube says nothing of where its neighbours stand, above and below the shuffle's limit.
+static void permutations_have_no_pattern() {
+  for (std::uint64_t n : {std::uint64_t{4000}, std::uint64_t{5003}, std::uint64_t{100003}}) {
+    double worst = 0;
+    for (int seed = 0; seed < 20; ++seed) {
+      const Permutation order(Stream(seed, "x", Purpose::permutation), n);
+      const double middle = static_cast<double>(n - 1) / 2, variance = (static_cast<double>(n) * n - 1) / 12;
+      for (std::uint64_t lag : {std::uint64_t{1}, std::uint64_t{2}, std::uint64_t{71}}) {
+        double sum = 0;
+        for (std::uint64_t i = 0; i + lag < n; ++i) {
+          sum += (static_cast<double>(order(i)) - middle) * (static_cast<double>(order(i + lag)) - middle);
+        }
+        worst = std::max(worst, std::fabs(sum / variance / std::sqrt(static_cast<double>(n))));
+      }
+    }
+    check(worst < 4.5, "neighbouring runs are unrelated");
+    // counts of run and stratum on a 10 by 10 grid: chi-square on 81 degrees of freedom, mean 81, limit at 1e-6
+    const Permutation order(Stream(7, "grid", Purpose::permutation), n);
+    std::vector<double> counts(100, 0);
+    for (std::uint64_t i = 0; i < n; ++i) counts[10 * (10 * i / n) + 10 * order(i) / n] += 1;
+    double chi = 0;
+    const double expected = static_cast<double>(n) / 100;
+    for (double c : counts) chi += (c - expected) * (c - expected) / expected;
+    check(chi < 155, "runs and strata fill a grid evenly");
+  }
+}
+
+static void jitter_is_uniform() {
+  const std::uint64_t n = 20000;
+  std::vector<double> u(n);
+  LatinMargin(Stream(9, "x", Purpose::draw), Stream(9, "x", Purpose::permutation), n).fill(0, n, u.data());
+  std::vector<double> counts(20, 0);
+  for (double v : u) counts[static_cast<std::size_t>(20 * (v * n - std::floor(v * n)))] += 1;
+  double chi = 0;
+  for (double c : counts) chi += (c - n / 20.0) * (c - n / 20.0) / (n / 20.0);
+  check(chi < 62, "places within strata are uniform");  // 19 degrees of freedom, limit at 2e-6
+}
+
 static void moments_hold_at_the_edges() {
   const double inf = std::numeric_limits<double>::infinity();
   const std::vector<double> x = {1, 2, 3, 4, inf, std::nan("")};
@@ -144,6 +205,9 @@ int main() {
   streams_are_addressable();
   permutations_are_exact();
   latin_margins_fill_every_stratum();
+  streams_are_unrelated();
+  permutations_have_no_pattern();
+  jitter_is_uniform();
   moments_hold_at_the_edges();
   numbers_survive_as_text();
   std::printf("%d passed, %d failed\n", passed, failed);
