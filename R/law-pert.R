@@ -14,13 +14,7 @@
 #' demand <- law_pert(28, 34, 48)
 #' quantile(demand, c(0.1, 0.5, 0.9))
 #' @export
-law_pert <- function(min, mode, max) {
-  min <- check_number(min)
-  mode <- check_number(mode)
-  max <- check_number(max)
-  check_limits(min, max, mode)
-  new_law("pert", list(min = min, mode = mode, max = max))
-}
+law_pert <- function(min, mode, max) new_law("pert", three_figures(min, mode, max))
 
 pert_shapes <- function(par) {
   width <- par$max - par$min

@@ -14,13 +14,7 @@
 #' mean(diameter)
 #' cumulative(diameter, 0.250)
 #' @export
-law_triangular <- function(min, mode, max) {
-  min <- check_number(min)
-  mode <- check_number(mode)
-  max <- check_number(max)
-  check_limits(min, max, mode)
-  new_law("triangular", list(min = min, mode = mode, max = max))
-}
+law_triangular <- function(min, mode, max) new_law("triangular", three_figures(min, mode, max))
 
 family_triangular <- list(
   title = "Triangular",

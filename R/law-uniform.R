@@ -16,6 +16,15 @@ law_uniform <- function(min, max) {
   new_law("uniform", list(min = min, max = max))
 }
 
+# The parameters of a law between two limits with a mode.
+three_figures <- function(min, mode, max, call = rlang::caller_env()) {
+  min <- check_number(min, call = call)
+  mode <- check_number(mode, call = call)
+  max <- check_number(max, call = call)
+  check_limits(min, max, mode, call)
+  list(min = min, mode = mode, max = max)
+}
+
 # Shared by the laws between two limits, with or without a mode.
 check_limits <- function(min, max, mode = NULL, call = rlang::caller_env()) {
   if (min >= max) {

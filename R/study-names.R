@@ -44,7 +44,7 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
   expr <- rlang::quo_get_expr(quosure)
   if (rlang::is_call(expr, "c")) {
     parts <- lapply(rlang::call_args(expr), rlang::new_quosure, env = rlang::quo_get_env(quosure))
-    return(unlist(lapply(parts, resolve_names, known = known, what = what, call = call)))
+    return(unlist(lapply(unname(parts), resolve_names, known = known, what = what, call = call)))
   }
   if (is.symbol(expr) && normal_name(expr) %in% known) return(normal_name(expr))
   value <- tryCatch(rlang::eval_tidy(quosure), error = function(e) NULL)

@@ -72,4 +72,6 @@ test_that("bad parameters are refused by name", {
   expect_fault(law_uniform(-1.5e308, 1.5e308), "argument", "finite")
   expect_fault(law_triangular(1, 5, 4), "argument", "`mode`", "mode = 5")
   expect_fault(law_pert(1, 0, 4), "argument", "`mode`")
+  expect_fault(law_pert(1, 2), "argument", "`max` must be given")
+  expect_fault(law_triangular(min = 1, max = 2), "argument", "`mode` must be given")
 })

@@ -102,3 +102,27 @@ test_that("runs that fail are counted and left out, never dropped", {
   expect_output(print(broken), "y failed in 200 runs: infinite")
   expect_equal(broken$base$failures$reason, "infinite (Inf)")
 })
+
+test_that("a Latin hypercube estimates a mean more sharply than random runs, as theory has it", {
+  # Stein (1987), Technometrics 29(2): for an additive function the variance of the mean falls from order 1/n to 1/n^3. Of a
+  # sum of two uniforms, a jittered hypercube of n runs has 2 / (12 n^3), random runs 2 / (12 n).
+  s <- study() |> add_inputs(a = law_uniform(0, 1), b = law_uniform(0, 1)) |> add_outputs(y = a + b)
+  means <- function(design) vapply(1:300, function(seed) mean(quietly(s, 20, seed, design = design)$outputs$y), 0)
+  expect_equal(var(means("latin")) / (2 / (12 * 20^3)), 1, tolerance = 0.3)
+  expect_equal(var(means("random")) / (2 / (12 * 20)), 1, tolerance = 0.3)
+  expect_lt(abs(mean(means("latin")) - 1), 4 * sqrt(2 / (12 * 20^3) / 300))
+})
+
+test_that("inputs in any script and of any number go through", {
+  cyrillic <- "\u0440\u0430\u0441\u0445\u043e\u0434"
+  s <- study() |> add_inputs(!!cyrillic := law_uniform(0, 1)) |> add_outputs(y = !!as.symbol(cyrillic) * 2)
+  res <- quietly(s, 100)
+  expect_equal(sort(floor(res$draws[[cyrillic]] * 100)), 0:99)
+  expect_output(print(res), cyrillic)
+  names <- paste0("x", 1:300)
+  many <- study() |> add_inputs(stats::setNames(rep(list(law_normal(0, 1)), 300), names)) |>
+    add_outputs(y = !!str2lang(paste(names, collapse = "+")))
+  res <- quietly(many, 1000)
+  expect_equal(res$outputs$y, Reduce(`+`, res$draws))
+  expect_equal(length(unique(vapply(res$draws, function(x) x[1], 0))), 300)
+})

@@ -1,0 +1,47 @@
+test_that("bounds read as a sentence", {
+  expect_identical(bounds_text(above = 0), " above 0")
+  expect_identical(bounds_text(at_least = -1, at_most = 1), " from -1 to 1")
+  expect_identical(bounds_text(above = 2, below = 3), " above 2 and below 3")
+  expect_identical(bounds_text(), "")
+})
+
+test_that("checks return plain values and name the argument", {
+  share <- structure(0.5, names = "x")
+  expect_identical(check_number(3L), 3)
+  expect_fault(check_number(as.Date("2027-01-01")), "argument")
+  expect_fault(check_number(factor("a")), "argument")
+  expect_fault((function(depth) check_number(depth, at_least = 0))(-1), "argument", "`depth`", "of at least 0")
+  expect_fault((function(runs) check_count(runs, at_most = 10))(11), "argument", "`runs`", "from 1 to 10")
+  expect_identical(check_string("e\u0301"), "\u00e9")
+  expect_null(check_string(NULL, null = TRUE))
+  expect_fault(check_string(c("a", "b"), "label"), "argument", "`label`", "2 texts")
+  expect_fault(check_string(NA_character_), "argument")
+  expect_identical(check_probabilities(c(0, NA, 1)), c(0, NA, 1))
+  expect_fault((function(probs) check_probabilities(probs))(c(5, 95)), "argument", "`probs`", "by 100")
+  expect_identical(check_percentiles(c(0, 50, 100)), c(0, 50, 100))
+  expect_identical(check_percentiles(c(0.5, 99.5)), c(0.5, 99.5))
+  expect_fault(check_choice("latin hypercube", designs, "design"), "argument", "`design`")
+  expect_fault(check_flag("yes", "force"), "argument", "TRUE or FALSE")
+})
+
+test_that("values are quoted in messages in a line at most", {
+  expect_identical(shown_value(NULL), "NULL")
+  expect_identical(shown_value("a\nb"), "\"a\\nb\"")
+  expect_identical(shown_value(NA), "NA")
+  expect_identical(shown_value(1:3), "3 numbers")
+  expect_identical(shown_value(mtcars), "an object of class data.frame")
+})
+
+test_that("names given bare, as text or by a variable mean the same", {
+  known <- c("demand", "length")
+  asked <- function(x) resolve_names(rlang::enquo(x), known, "an input")
+  demand <- "length"  # a known name wins over a variable of that name
+  chosen <- c("length", "demand")
+  expect_identical(asked(demand), "demand")
+  expect_identical(asked("length"), "length")
+  expect_identical(asked(chosen), chosen)
+  expect_identical(asked(c(length, "demand")), chosen)
+  expect_identical(asked(NULL), known)
+  expect_fault(asked(lenght), "name", "`lenght`", "Did you mean `length`?")
+  expect_fault(asked(3), "name", "Known: `demand`, `length`.")
+})
