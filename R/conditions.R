@@ -91,7 +91,7 @@ shown_value <- function(x) {
   if (is.null(x)) return("NULL")
   if (is.character(x) && length(x) == 1) return(encodeString(x, quote = "\"", na.encode = TRUE))
   if (is.atomic(x) && length(x) == 1) return(format(x, digits = 10))
-  if (is.atomic(x)) {
+  if (is.atomic(x) && !is.object(x)) {
     kind <- if (is.numeric(x)) "numbers" else if (is.character(x)) "texts" else "values"
     return(sprintf("%d %s", length(x), kind))
   }

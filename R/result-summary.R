@@ -89,3 +89,29 @@ percentiles <- function(result, percentiles = c(5, 10, 25, 50, 75, 90, 95), outp
       each = length(percentiles))
   ))
 }
+
+#' @rdname percentiles
+#' @param x A result.
+#' @param probs Numeric from 0 to 1: the same as shares.
+#' @param na.rm Not used; there for the generic. Failed runs are left out in any case.
+#' @param ... Not used; anything here is an error.
+#' @details `quantile()` is the same asked by shares from 0 to 1. `mean()` and `median()` give a number for each output, by name.
+#' @export
+quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
+  check_no_dots(..., .options = "probs")
+  percentiles(x, 100 * check_probabilities(probs))
+}
+
+#' @rdname percentiles
+#' @export
+mean.ensayo_result <- function(x, ...) {
+  check_no_dots(..., .options = character())
+  stats::setNames(summary(x)$mean, names(x$outputs))
+}
+
+#' @rdname percentiles
+#' @export
+median.ensayo_result <- function(x, na.rm = FALSE, ...) {
+  check_no_dots(..., .options = character())
+  vapply(names(x$outputs), function(name) percentile_values(finite_values(x, name), 50), 0)
+}

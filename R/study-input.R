@@ -85,7 +85,7 @@ held_value <- function(input) input$fixed %||% input$law
 add_inputs <- function(.study, ...) {
   check_study(.study)
   given <- spliced(rlang::dots_list(..., .homonyms = "keep"), inputs_from_table)
-  names <- check_new_names(names(given), "input", quantity_names(.study))
+  names <- check_new_names(given, "input", quantity_names(.study))
   for (i in seq_along(given)) {
     input <- as_input(given[[i]], names[i])
     input$stream <- free_stream(.study, names[i])
@@ -110,7 +110,7 @@ spliced <- function(dots, from_table) {
     if (unnamed && is.list(x) && !is.object(x)) return(x)
     stats::setNames(list(x), names(dots)[i] %||% "")
   })
-  do.call(c, opened)
+  do.call(c, c(list(list()), opened))
 }
 
 inputs_from_table <- function(table) {
@@ -192,7 +192,7 @@ rename_inputs <- function(.study, ...) {
   quosures <- rlang::enquos(...)
   for (i in seq_along(quosures)) {
     old <- resolve_name(quosures[[i]], names(.study$inputs), "an input of the study")
-    new <- check_new_names(names(quosures)[i], "input", quantity_names(.study))
+    new <- check_new_names(quosures[i], "input", quantity_names(.study))
     names(.study$inputs)[names(.study$inputs) == old] <- new
     for (end in c("a", "b")) .study$correlations[[end]][.study$correlations[[end]] == old] <- new
     .study$outputs[] <- lapply(.study$outputs, function(output) {

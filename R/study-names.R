@@ -7,9 +7,9 @@ reserved_words <- c(
 
 table_columns <- c("run", "replicate", "step", "failed")
 
-# Checks new names of inputs or outputs; returns them in Unicode's composed form, so that one name has one spelling.
-check_new_names <- function(names, what, taken = character(), call = rlang::caller_env()) {
-  names <- normal_name(names %||% character())
+# Checks the names of new inputs or outputs; returns them in Unicode's composed form, so that one name has one spelling.
+check_new_names <- function(given, what, taken = character(), call = rlang::caller_env()) {
+  names <- normal_name(names(given) %||% rep("", length(given)))
   if (any(is.na(names) | !nzchar(trimws(names)))) {
     stop_ensayo("name", sprintf("Every %s needs a name.", what), NULL,
       sprintf("Write it as `name = ...`."), call = call)

@@ -20,7 +20,9 @@ new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectoris
 #' output(spring - 12 - headloss, unit = "m", label = "Pressure at the last tap")
 #' @export
 output <- function(formula, unit = NULL, label = NULL, note = NULL, vectorised = NULL) {
-  new_output(rlang::enquo(formula), check_string(unit, null = TRUE), check_string(label, null = TRUE),
+  formula <- rlang::enquo(formula)
+  if (rlang::quo_is_missing(formula)) stop_ensayo("argument", "`formula` must be given.", argument = "formula")
+  new_output(formula, check_string(unit, null = TRUE), check_string(label, null = TRUE),
     check_string(note, null = TRUE), check_flag(vectorised, null = TRUE))
 }
 
@@ -73,8 +75,8 @@ is_output <- function(x) inherits(x, "ensayo_output")
 add_outputs <- function(.study, ...) {
   check_study(.study)
   given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
-  names <- check_new_names(names(given), "output", quantity_names(.study))
-  names(given) <- names
+  names <- check_new_names(given, "output", quantity_names(.study))
+  given <- stats::setNames(given, names)
   known <- c(quantity_names(.study), names)
   .study$outputs[names] <- lapply(names, function(name) {
     output <- given[[name]]
@@ -101,7 +103,7 @@ captured_outputs <- function(quosures) {
     }
     stats::setNames(list(as_output(quosure)), name)
   })
-  do.call(c, opened)
+  do.call(c, c(list(list()), opened))
 }
 
 as_output <- function(x, env = NULL) {

@@ -47,6 +47,15 @@ test_that("percentiles are asked from 0 to 100 by bare or quoted name", {
   expect_fault(percentiles(3), "argument", "must be a result")
 })
 
+test_that("base R's generics answer where they mean the thing", {
+  res <- known()
+  expect_equal(quantile(res, 0.9), percentiles(res, 90))
+  expect_equal(mean(res), c(y = mean(res$outputs$y), z = mean(res$outputs$z)))
+  expect_equal(median(res), c(y = median(res$outputs$y), z = median(res$outputs$z)))
+  expect_identical(head(res, 2), as.data.frame(res)[1:2, ])
+  expect_fault(quantile(res, 90), "argument", "by 100")
+})
+
 test_that("chances count runs and tell their simulation error", {
   res <- known()
   table <- chance(res, y > 0, either = a > 1 || b > 1, y > 0 & a < 0)

@@ -39,6 +39,8 @@ test_that("inputs come bare, in lists, from tables and with spliced names", {
     sd = c(1, NA, NA),
     min = c(NA, 1, NA), mode = c(NA, 2, NA), max = c(NA, 4, NA), value = c(NA, NA, 3), unit = c(NA, "m", NA))
   expect_identical(study() |> add_inputs(table), by_hand)
+  expect_identical(add_inputs(by_hand), by_hand)
+  expect_fault(study() |> add_inputs(list(3)), "name", "needs a name")
   expect_fault(study() |> add_inputs(table[-1]), "argument", "column `name`")
   expect_fault(study() |> add_inputs(transform(table, law = "norml")), "file", "normal")
 })
