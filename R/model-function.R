@@ -83,15 +83,21 @@ call_whole <- function(fun, name, arguments, context) {
 
 call_each <- function(fun, name, arguments, context) {
   n <- max(1L, lengths(arguments))
-  runs <- if (n == 1) context$runs else context$runs[seq_len(n)]
-  values <- lapply(seq_len(n), function(i) {
+  faults <- rep(NA_character_, n)
+  values <- vector("list", n)
+  for (i in seq_len(n)) {
     run <- lapply(arguments, function(column) if (length(column) == 1) column else column[[i]])
     value <- tryCatch(do.call(fun, run, quote = TRUE), error = identity)
-    fault <- if (inherits(value, "error")) sprintf("`%s()` failed: %s", name, conditionMessage(value))
-      else if (!is_plain_scalar(value)) sprintf("`%s()` returned %s, not one value", name, shown_value(value))
-    if (is.null(fault)) return(value)
-    context$fail(if (n == 1) runs else runs[i], fault)
-    NA
-  })
+    faults[i] <- call_fault(name, value)
+    values[[i]] <- if (is.na(faults[i])) value else NA
+  }
+  failed <- !is.na(faults)
+  # a function of single values is called once for all runs
+  if (any(failed)) context$fail(if (n == 1) context$runs else context$runs[failed], faults[failed])
   do.call(c, values)
+}
+
+call_fault <- function(name, value) {
+  if (inherits(value, "error")) return(sprintf("`%s()` failed: %s", name, conditionMessage(value)))
+  if (is_plain_scalar(value)) NA_character_ else sprintf("`%s()` returned %s, not one value", name, shown_value(value))
 }

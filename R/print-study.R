@@ -4,7 +4,8 @@
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule`
-#'   (`"mode"`, `"mean"`, `"given"`, `"constant"` or `"fixed"`), `fixed` (the value it is held at, else `NA`), `unit`, `label`,
+#'   (`"mode"`, `"mean"`, `"given"`, `"constant"` or `"fixed"`), `fixed` (the value it is held at, else `NA`),
+#'   `unit`, `label`,
 #'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
 #' @examples
@@ -83,7 +84,8 @@ study_output_lines <- function(study, most = 60) {
   # a long formula goes on below itself
   formulas <- strwrap(table$formula, 72, simplify = FALSE)
   spread <- function(cells) unlist(Map(function(cell, formula) c(cell, rep("", length(formula) - 1)), cells, formulas))
-  lines <- text_table(drop_empty(list(output = spread(table$name), unit = spread(table$unit), formula = unlist(formulas),
+  lines <- text_table(drop_empty(list(output = spread(table$name), unit = spread(table$unit),
+    formula = unlist(formulas),
     label = spread(table$label))), indent = "  ")
   c(lines, more_lines(length(study$outputs) - most, "output", "output_table()"))
 }

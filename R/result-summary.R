@@ -95,7 +95,8 @@ percentiles <- function(result, percentiles = c(5, 10, 25, 50, 75, 90, 95), outp
 #' @param probs Numeric from 0 to 1: the same as shares.
 #' @param na.rm Not used; there for the generic. Failed runs are left out in any case.
 #' @param ... Not used; anything here is an error.
-#' @details `quantile()` is the same asked by shares from 0 to 1. `mean()` and `median()` give a number for each output, by name.
+#' @details `quantile()` is the same asked by shares from 0 to 1. `mean()` and `median()` give a number for each
+#'   output, by name.
 #' @export
 quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
   check_no_dots(..., .options = "probs")

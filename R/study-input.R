@@ -135,7 +135,8 @@ inputs_from_table <- function(table) {
 #' @inheritParams add_inputs
 #' @param ... `replace_inputs()`: as in [add_inputs()], for names the study has. A bare law or number keeps the unit,
 #'   label, note and group, and a base value that was given; an [input()] replaces all of them.
-#'   `fix_inputs()`: names alone, which are fixed at their base values, or `name = number`, which is the base value then.
+#'   `fix_inputs()`: names alone, which are fixed at their base values, or `name = number`, which is the base value
+#'   then.
 #'   `rename_inputs()`: `new = old`; formulas follow. `remove_inputs()`: names that no formula uses.
 #' @return The changed study. A renamed or replaced input keeps its stream of random numbers.
 #' @section Errors: `ensayo_error_name` where a name is not an input of the study (with the nearest one), is used by
