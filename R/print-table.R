@@ -28,6 +28,7 @@ format_column <- function(column) {
 # takes, so that accents and colours do not shift columns.
 text_table <- function(cells, numeric = rep(FALSE, length(cells)), gap = "  ", indent = "") {
   cells <- lapply(cells, function(column) ifelse(is.na(column), "-", enc2utf8(as.character(column))))
+  if ("label" %in% names(cells) && cli::is_dynamic_tty(stdout())) cells <- fit_label(cells, nchar(gap), nchar(indent))
   columns <- Map(function(column, name, right) {
     all <- c(name, column)
     width <- max(cli::ansi_nchar(all, "width"))
@@ -37,6 +38,14 @@ text_table <- function(cells, numeric = rep(FALSE, length(cells)), gap = "  ", i
   lines <- sub("[ ]+$", "", paste0(indent, lines))
   lines[1] <- as.character(cli::style_bold(lines[1]))
   lines
+}
+
+# On a terminal, labels give way where a line would run over its edge.
+fit_label <- function(cells, gap, indent) {
+  widths <- mapply(function(column, name) max(cli::ansi_nchar(c(name, column), "width")), cells, names(cells))
+  room <- cli::console_width() - indent - sum(widths[names(cells) != "label"]) - gap * (length(cells) - 1)
+  cells$label <- as.character(cli::ansi_strtrim(cells$label, max(room, 12)))
+  cells
 }
 
 # A heading over a part of a print.

@@ -56,3 +56,11 @@ test_that("percentages never round to none or all", {
   expect_identical(count_of(1, "run"), "1 run")
   expect_identical(count_of(12345, "run"), "12 345 runs")
 })
+
+test_that("on a terminal labels give way to the edge, and nowhere else", {
+  withr::local_options(cli.dynamic = TRUE, cli.width = 40)
+  cells <- list(input = "flow", law = "uniform(min = 1, max = 2)", label = "A label that is long")
+  expect_identical(max(nchar(cli::ansi_strip(text_table(cells)))), 5L + 2L + 25L + 2L + 12L)  # 12 of it always stay
+  withr::local_options(cli.dynamic = FALSE)
+  expect_match(text_table(cells)[2], "A label that is long$")
+})
