@@ -28,8 +28,6 @@ format_share <- function(x, digits = 1) {
   ifelse(is.na(x), "-", paste0(shown, " %"))
 }
 
-format_count <- function(n) format(n, big.mark = " ", scientific = FALSE, trim = TRUE)
-
 format_percentile <- function(at) ifelse(is.na(at), "-", paste0("P", formatC(at, format = "f", digits = 0)))
 
 with_unit <- function(text, unit) if (is.null(unit) || !nzchar(unit)) text else paste(text, unit)

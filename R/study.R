@@ -33,8 +33,6 @@ study <- function(title = "Untitled study", question = NULL) {
   new_study(check_string(title), check_string(question, null = TRUE))
 }
 
-is_study <- function(x) inherits(x, "ensayo_study")
-
 quantity_names <- function(study) c(names(study$inputs), names(study$outputs))
 
 # What a reader calls a quantity: its label, or else its name.

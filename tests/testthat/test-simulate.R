@@ -126,3 +126,14 @@ test_that("inputs in any script and of any number go through", {
   expect_equal(res$outputs$y, Reduce(`+`, res$draws))
   expect_equal(length(unique(vapply(res$draws, function(x) x[1], 0))), 300)
 })
+
+test_that("the progress bar ends with its run, and an interrupted one leaves nothing to the next", {
+  withr::local_options(cli.progress_show_after = 0)
+  show_progress(100, 1000)
+  expect_false(is.null(progress_bar$id))
+  first <- progress_bar$id
+  show_progress(50, 500)
+  expect_false(identical(progress_bar$id, first))
+  show_progress(500, 500)
+  expect_null(progress_bar$id)
+})
