@@ -1,6 +1,5 @@
 # The command line. `cli_main()` returns an exit code, so that tests call it in process as well as through
-# `exec/ensayo`.
-# Tables and JSON go to standard output, everything said to the user to standard error.
+# `exec/ensayo`. Tables and JSON go to standard output, everything said to the user to standard error.
 
 exit_codes <- c(done = 0L, failed = 1L, wrong_call = 2L)
 

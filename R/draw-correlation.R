@@ -16,10 +16,9 @@ correlate_random <- function(u, rank_correlation) {
 }
 
 # Under `"latin"`: each column's own numbers are put into another order, so that every stratum stays filled. After
-# Iman and
-# Conover (1982, Communications in Statistics B11(3)), one column at a time: its normal scores are mixed with those of
-# the columns before it, in the proportions that give the target within this very sample, and its numbers take the
-# mixture's order. What the ordering misses is fed back into the target, twice.
+# Iman and Conover (1982, Communications in Statistics B11(3)), one column at a time: its normal scores are mixed with
+# those of the columns before it, in the proportions that give the target within this very sample, and its numbers
+# take the mixture's order. What the ordering misses is fed back into the target, twice.
 correlate_latin <- function(u, rank_correlation, feedbacks = 2) {
   n <- length(u[[1]])
   if (n < 2) return(u)
@@ -73,8 +72,7 @@ unit_length <- function(x) {
 }
 
 # Lower triangular root of a positive semi-definite correlation matrix (check_correlation_set() has seen to that); a
-# column
-# that the earlier ones determine has a zero on the diagonal, where a plain Cholesky factorisation fails.
+# column that the earlier ones determine has a zero on the diagonal, where a plain Cholesky factorisation fails.
 semidefinite_root <- function(m, tolerance = 1e-7) {
   k <- nrow(m)
   diag(m) <- 1

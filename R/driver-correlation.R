@@ -42,8 +42,7 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
 measure_scale <- function(measure) switch(measure, rank = mid_ranks, pearson = identity)
 
 # `scaled` are the draws on the measure's scale over all runs; where some runs of the output failed, the others are
-# scaled
-# by themselves.
+# scaled by themselves.
 drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
   values <- as.double(result$outputs[[output]])
   good <- is.finite(values)

@@ -36,10 +36,9 @@ law_lognormal <- function(mean, sd, meanlog, sdlog, min = 0) {
   new_law("lognormal", c(own, list(min = min)))
 }
 
-# Median less `min`, and the standard deviation of the logarithm, whichever pair was given. Everything is written as the
-# median times a factor: adding to a logarithm instead would lose the digits of a narrow law far from 1. (`[[`, for
-# `$mean`
-# would find `meanlog` too.)
+# Median less `min`, and the standard deviation of the logarithm, whichever pair was given. Everything is written as
+# the median times a factor: adding to a logarithm instead would lose the digits of a narrow law far from 1. (`[[`,
+# for `$mean` would find `meanlog` too.)
 median_and_sdlog <- function(par) {
   if (!is.null(par$meanlog)) return(list(median = exp(par$meanlog), sdlog = par$sdlog))
   cv2 <- (par$sd / (par$mean - par$min))^2

@@ -2,8 +2,7 @@
 # runs; this finds what cannot be known from the code.
 
 # Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an
-# error
-# where a value differs.
+# error where a value differs.
 check_runs_alone <- function(evaluate, columns, values, seed) {
   n <- max(lengths(values))
   for (i in runs_to_check(c(columns, values), n, seed)) {

@@ -143,8 +143,7 @@ picking_fault <- function(expr) {
 }
 
 # The name a call goes by: `stats::pnorm` is `pnorm`, another package's function keeps its full name. Anything but a
-# name
-# is refused, whatever it would evaluate to.
+# name is refused, whatever it would evaluate to.
 call_head <- function(expr, found = NULL) {
   head <- expr[[1]]
   if (is.symbol(head)) return(as.character(head))

@@ -15,8 +15,7 @@ bind_function <- function(fun, name, what, vectorised = NULL) {
 called_names <- function(fun) codetools::findGlobals(fun, merge = FALSE)$functions
 
 # A copy of the closure whose environment holds, by value, what the closure finds outside itself. Functions that it
-# calls
-# are bound the same way, so that nothing the user changes later, or another session lacks, can matter.
+# calls are bound the same way, so that nothing the user changes later, or another session lacks, can matter.
 bind_closure <- function(fun, scan) {
   for (pair in scan$seen) if (identical(pair$fun, fun)) return(pair$bound)
   home <- environment(fun)

@@ -1,8 +1,7 @@
 # Histograms and cumulative curves as numbers, for figures and reports.
 
-# Bars of equal width on round limits (Freedman and Diaconis 1981, between 15 and 60 of them); of whole numbers over
-# a short
-# range a bar each; of a constant one bar. `share` is of the values given.
+# Bars of equal width on round limits (Freedman and Diaconis 1981, between 15 and 60 of them); of whole numbers over a
+# short range a bar each; of a constant one bar. `share` is of the values given.
 histogram_bars <- function(values) {
   if (length(values) == 0) return(data.frame(from = numeric(), to = numeric(), share = numeric()))
   ends <- range(values)

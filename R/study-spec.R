@@ -66,8 +66,7 @@ stop_not_condition <- function(name, expr, known, what, call) {
 }
 
 # The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec,
-# operator
-# (as seen from the quantity) and limit.
+# operator (as seen from the quantity) and limit.
 spec_limits <- function(study, name) {
   rows <- lapply(names(study$specs), function(spec) {
     formula <- study$specs[[spec]]
