@@ -31,7 +31,7 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
   measure <- check_choice(measure, c("rank", "pearson"))
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
   scale <- measure_scale(measure)
-  scaled <- lapply(result$draws, scale)
+  scaled <- lapply(numeric_draws(result$study, result$draws), scale)
   parts <- lapply(outputs, function(name) drivers_of(result, name, measure, scaled))
   empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
     share = numeric(), rank = integer(), remark = character())
@@ -47,7 +47,9 @@ drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
   values <- as.double(result$outputs[[output]])
   good <- is.finite(values)
   scale <- measure_scale(measure)
-  if (!all(good) || is.null(scaled)) scaled <- lapply(result$draws, function(draws) scale(draws[good]))
+  if (!all(good) || is.null(scaled)) {
+    scaled <- lapply(numeric_draws(result$study, result$draws), function(draws) scale(draws[good]))
+  }
   effect <- scale(values[good])
   value <- vapply(scaled, correlation_of, 0, y = effect)
   enters <- names(value) %in% inputs_behind(result$study, output)

@@ -1,61 +1,107 @@
 # Records: what a study file (or a row of a table) says of one input, output or correlation, as key and value, and the
 # values they stand for. Scalars come as the text that was written, or from a table as numbers.
 
-input_keys <- c("base", "unit", "label", "note", "group", "fixed")
+input_keys <- c("base", "unit", "label", "note", "group", "positive", "lower", "upper", "shares", "fixed")
 
 # `place` says where the record stands, for messages.
 input_from_record <- function(record, name, place = sprintf("Input %s", quoted(name))) {
-  if (!is.list(record)) return(input(read_number(record, place)))
+  if (!is.list(record)) record <- plain_record(record)
+  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
+  number <- function(key) if (!is.null(record[[key]])) read_number(record[[key]], sprintf("%s, %s", place, quoted(key)))
   law_key <- read_text(record$law %||% if (!is.null(record$value)) "constant" else NA, paste0(place, ", `law`"))
   law <- if (law_key == "constant") {
-    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed"))), place)
+    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares"))), place)
     read_number(record$value, paste0(place, ", `value`"))
   } else law_from_record(record[setdiff(names(record), input_keys)], place)
-  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  base <- if (!is.null(record$base)) read_number(record$base, paste0(place, ", `base`"))
-  out <- in_place(place, input(law, base, text("unit"), text("label"), text("note"), text("group")))
-  if (!is.null(record$fixed)) out$fixed <- read_number(record$fixed, paste0(place, ", `fixed`"))
+  base <- if (is_law(law) && is_categorical(law)) text("base") else number("base")
+  positive <- !is.null(record$positive) && read_flag(record$positive, paste0(place, ", `positive`"))
+  out <- in_place(place, input(law, base, text("unit"), text("label"), text("note"), text("group"), positive,
+    number("lower"), number("upper")))
+  if (!is.null(record$fixed)) out$fixed <- if (is_law(law) && is_categorical(law)) text("fixed") else number("fixed")
+  out["shares"] <- list(text("shares"))
   out
 }
 
-law_from_record <- function(record, place) {
-  family <- read_text(record$law %||% NA, paste0(place, ", `law`"))
-  if (!family %in% c(law_family_names, "scaled")) {
-    stop_ensayo("file", sprintf("%s must name a law.", place), sprintf("%s is none.", quoted(family)),
-      suggestion(family, law_family_names), name = family)
-  }
-  known <- family_record(family)$parameters
-  check_keys(record, c("law", known), place, also = input_keys)
-  given <- record[setdiff(names(record), "law")]
-  numbers <- lapply(stats::setNames(nm = setdiff(names(given), "of")), function(key) {
-    read_number(given[[key]], sprintf("%s, %s", place, quoted(key)))
-  })
-  if (family == "scaled") {
-    return(in_place(place,
-      scale_law(law_from_record(as.list(given$of), place), numbers$times %||% 1, numbers$plus %||% 0)))
-  }
-  needed <- Filter(rlang::is_missing, formals(paste0("law_", family)))
-  absent <- if (family == "lognormal") character() else setdiff(names(needed), names(numbers))
-  if (length(absent)) {
-    stop_ensayo("file", sprintf("%s must give %s.", place, paste(quoted(names(needed)), collapse = ", ")),
-      sprintf("%s is missing.", quoted(absent[1])), name = absent[1])
-  }
-  in_place(place, do.call(paste0("law_", family), numbers))
+# `28`, `pert(28, 34, 48)`: an input without trimmings.
+plain_record <- function(x) {
+  if (is.character(x) && length(x) == 1 && grepl("[(]", x)) list(law = x) else list(law = "constant", value = x)
 }
 
-# The record of an input, and of a law; what reading turns into the same value again.
+# `law` names a family or a way of stating one, whose arguments are the other keys; or it is the whole law as a text.
+law_from_record <- function(record, place) {
+  family <- read_text(record$law %||% NA, paste0(place, ", `law`"))
+  given <- record[setdiff(names(record), "law")]
+  if (grepl("[(]", family)) {
+    check_keys(given, character(), paste0(place, ", whose law is written out,"), also = input_keys)
+    return(law_from_text(family, paste0(place, ", `law`")))
+  }
+  if (!family %in% c(law_family_names, law_forms)) {
+    stop_ensayo("file", sprintf("%s must name a law.", place), sprintf("%s is none.", quoted(family)),
+      suggestion(family, c(law_family_names, law_forms)), name = family)
+  }
+  asked <- if (family %in% law_family_names) family_record(family)$parameters else character()
+  known <- if (family %in% law_family_names) names(asked) else names(formals(paste0("law_", family)))
+  if (!any(is_fact(names(given), family))) check_keys(given, known, place, also = input_keys)
+  arguments <- Map(function(value, key) {
+    read_argument(value, if (key %in% names(asked)) asked[[key]] else "any", sprintf("%s, %s", place, quoted(key)))
+  }, given, names(given))
+  needed <- names(Filter(rlang::is_missing, formals(paste0("law_", family))))
+  if (!family %in% law_family_names || is.null(family_record(family)$forms)) {
+    absent <- if (any(is_fact(names(given), family))) character() else setdiff(needed, names(given))
+    if (length(absent)) {
+      stop_ensayo("file", sprintf("%s must give %s.", place, paste(quoted(needed), collapse = ", ")),
+        sprintf("%s is missing.", quoted(absent[1])), name = absent[1])
+    }
+  }
+  law_from_arguments(family, arguments, place)
+}
+
+# One argument of a law, as a file or a table holds it, by what the law asks for.
+read_argument <- function(x, asked, place) {
+  several <- is.list(x) || length(x) > 1 || is.character(x) && asked %in% c("numbers", "values") && grepl(";", x)
+  if (several) {
+    parts <- if (is.list(x) || length(x) > 1) x else trimws(strsplit(x, ";", fixed = TRUE)[[1]])
+    read <- lapply(parts, read_argument, asked = if (asked == "numbers") "number only" else "any", place = place)
+    return(if (any(vapply(read, is_law, TRUE))) read else unlist(read))
+  }
+  if (is.numeric(x) || is.logical(x)) return(x)
+  if (is_number_text(x)) return(read_number(x, place))
+  x <- read_text(x, place)
+  if (asked == "flag") return(read_flag(x, place))
+  if (asked %in% c("values", "tail")) return(x)
+  if (asked == "limit" && x %in% c("Inf", "-Inf", ".inf", "-.inf")) return(if (startsWith(x, "-")) -Inf else Inf)
+  if (grepl("[(]", x) && holds_law(tryCatch(str2lang(x), error = function(e) NULL))) return(law_from_text(x, place))
+  if (asked == "any") return(x)
+  if (asked %in% c("numbers", "number only") || grepl(",", x, fixed = TRUE)) return(read_number(x, place))
+  expr <- tryCatch(str2lang(x), error = function(e) NULL)
+  if (!is.symbol(expr) && !is.call(expr)) return(read_number(x, place))
+  rlang::new_formula(NULL, expr, env = emptyenv())
+}
+
+# The record of an input; what reading turns into the same value again.
 input_record <- function(input) {
   law <- if (is_law(input$law)) law_record(input$law) else list(value = input$law)
   more <- list(base = if (input$base_rule == "given") input$base, unit = input$unit, label = input$label,
-    group = input$group, note = input$note, fixed = input$fixed)
+    group = input$group, note = input$note, lower = input$lower, upper = input$upper, shares = input$shares,
+    fixed = input$fixed)
   record <- c(law, Filter(Negate(is.null), more))
   if (identical(names(record), "value")) record$value else record
 }
 
+# A key for each parameter where all are single values, else the whole law as a text.
 law_record <- function(law) {
-  parameters <- lapply(parameters_of(law),
-    function(parameter) if (is_law(parameter)) law_record(parameter) else parameter)
-  c(list(law = .subset2(law, "family")), parameters)
+  told <- told_of(law)
+  arguments <- if (is.null(told)) parameters_of(law) else told$arguments
+  name <- if (is.null(told)) family_name(law) else told$call
+  flat <- name %in% c(law_family_names, law_forms) && !is.null(names(arguments)) && all(nzchar(names(arguments))) &&
+    all(vapply(arguments, function(x) is.atomic(x) && length(x) == 1 && is.null(names(x)) && !identical(abs(x), Inf),
+      TRUE)) && !any(names(arguments) %in% c("law", input_keys))
+  if (any(vapply(arguments, is.function, TRUE))) {
+    stop_ensayo("file", "A study file's laws must be those of the library.", "One is made of functions of your own.",
+      "Keep such a study as an R script; `saveRDS()` keeps its value.")
+  }
+  if (!flat) return(list(law = law_text(law)))
+  c(list(law = name), arguments[!is_default(name, arguments)])
 }
 
 output_from_record <- function(record, name, place = sprintf("Output %s", quoted(name))) {
@@ -78,7 +124,7 @@ file_formula <- function(formula) {
       sprintf("%s is a function of your own.", quoted(names(formula$functions)[1])),
       "Keep such a study as an R script; `saveRDS()` keeps its value.", name = names(formula$functions)[1])
   }
-  deparse1(with_constants(formula$expr, formula$constants), width.cutoff = 500L)
+  formula$written %||% deparse1(with_constants(formula$expr, formula$constants), width.cutoff = 500L)
 }
 
 with_constants <- function(expr, constants) {
@@ -97,11 +143,25 @@ read_text <- function(x, place) {
 read_number <- function(x, place) {
   if (is.numeric(x) && length(x) == 1 && is.finite(x)) return(as.double(x))
   text <- if (is.character(x) && length(x) == 1) trimws(x) else ""
-  if (grepl("^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$", text) && is.finite(as.double(text))) {
-    return(as.double(text))
+  if (is_number_text(text)) {
+    value <- cpp_read_numbers(text)
+    if (is.na(value)) value <- as.double(text)  # "+5"
+    if (is.finite(value)) return(value)
   }
   stop_ensayo("file", sprintf("%s must be one number.", place), sprintf("It is %s.", shown_value(x)),
     if (grepl("^[-+]?[0-9]+,[0-9]+$", text)) sprintf("Write the decimal sign as a point: %s.", sub(",", ".", text)))
+}
+
+is_number_text <- function(x) {
+  is.character(x) && length(x) == 1 && grepl("^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$", trimws(x))
+}
+
+read_flag <- function(x, place) {
+  if (is.logical(x) && length(x) == 1 && !is.na(x)) return(x)
+  if (is.character(x) && length(x) == 1 && tolower(x) %in% c("true", "yes", "false", "no")) {
+    return(tolower(x) %in% c("true", "yes"))
+  }
+  stop_ensayo("file", sprintf("%s must be true or false.", place), sprintf("It is %s.", shown_value(x)))
 }
 
 read_count <- function(x, place, at_least = 1) {

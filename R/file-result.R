@@ -131,7 +131,7 @@ read_result_folder <- function(dir) {
   study <- saved$study
   table <- read_csv_text(file.path(dir, "runs.csv"))
   check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
-  draws <- lapply(stats::setNames(nm = varying_names(study)), function(name) cpp_read_numbers(table[[name]]))
+  draws <- lapply(stats::setNames(nm = varying_names(study)), function(name) read_draws(table[[name]], study$inputs[[name]]))
   outputs <- lapply(stats::setNames(nm = output_order(study$outputs)), function(name) read_output_column(table[[name]]))
   result <- new_result(
     study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),
@@ -175,6 +175,8 @@ check_run_columns <- function(table, study, manifest, file) {
       sprintf("It has %d.", nrow(table)), "Was it cut off or edited?", file = file)
   }
 }
+
+read_draws <- function(texts, input) if (is_categorical(input$law)) texts else cpp_read_numbers(texts)
 
 read_output_column <- function(texts) {
   if (any(texts %in% c("TRUE", "FALSE"))) as.logical(texts) else cpp_read_numbers(texts)

@@ -1,6 +1,7 @@
 # Study files: a study as data. Everything in them is read by the closed formula language; nothing of R is evaluated.
 
-file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "outputs", "specs", "run", "readings")
+file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tables", "outputs", "specs", "run",
+  "readings")
 
 #' Study files
 #'
@@ -54,7 +55,7 @@ read_study <- function(file) read_study_file(file)$study
 read_study_file <- function(file) {
   text <- read_file_text(check_string(file))
   content <- read_yaml_text(text, basename(file))
-  with_line(text, file, study_from_content(content))
+  with_line(text, file, study_from_content(content, dirname(file)))
 }
 
 read_file_text <- function(file) {
@@ -77,7 +78,8 @@ read_file_text <- function(file) {
   gsub("\r\n?", "\n", sub("^\ufeff", "", text))
 }
 
-study_from_content <- function(content, place = "The file") {
+# `folder` is where the files stand that the study names.
+study_from_content <- function(content, folder, place = "The file") {
   if (!is.list(content) || is.null(names(content))) {
     stop_ensayo("file", sprintf("%s must hold keys and values.", place), "It does not.",
       sprintf("Known keys: %s.", paste(quoted(file_sections), collapse = ", ")))
@@ -91,17 +93,53 @@ study_from_content <- function(content, place = "The file") {
   }
   study <- study(read_text(content$study %||% "Untitled study", "`study`"),
     if (!is.null(content$question)) read_text(content$question, "`question`"))
-  study <- file_inputs(study, content$inputs)
-  study <- file_correlations(study, content$correlations)
+  study <- file_inputs(study, content$inputs, folder)
+  study <- file_correlations(study, content$correlations, folder)
+  study <- file_tables(study, content$tables, folder)
   study <- file_outputs(study, content$outputs)
   study <- file_specs(study, content$specs)
   list(study = study, run = file_run(content$run), readings = file_readings(study, content$readings))
 }
 
-file_inputs <- function(study, records) {
+# `inputs: {file: register.csv}` reads a register; other inputs may stand beside it.
+file_inputs <- function(study, records, folder) {
   check_section(records, "inputs")
+  register <- NULL
+  if (is.character(records$file) && grepl("[.]csv$", records$file)) {
+    register <- inputs_from_table(read_inputs(beside(records$file, folder)), records$file)
+    records$file <- NULL
+  }
   inputs <- Map(input_from_record, records, normal_name(names(records)))
-  add_inputs(study, inputs)
+  add_inputs(study, c(register, with_families(inputs)))
+}
+
+# A file named in a study file stands beside it unless its whole path is given.
+beside <- function(file, folder) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(folder, file)
+
+# `curve: {file: pump.csv}`, `curve: {flow: [0, 10], head: [50, 40]}`, or {rows, columns, values} in two dimensions.
+file_tables <- function(study, records, folder) {
+  for (name in names(records)) {
+    record <- records[[name]]
+    place <- sprintf("The table %s", quoted(name))
+    numbers <- function(x) vapply(as.list(x), read_table_number, 0, place = place)
+    table <- if (is.character(record$file)) lookup_from_file(beside(record$file, folder))
+      else if (identical(sort(names(record)), c("columns", "rows", "values"))) {
+        matrix(numbers(unlist(record$values)), length(record$rows), byrow = TRUE,
+          dimnames = list(as.character(numbers(record$rows)), as.character(numbers(record$columns))))
+      } else if (is.list(record) && length(record) == 2 && length(record[[1]]) == length(record[[2]])) {
+        as.data.frame(lapply(record, numbers))
+      } else stop_ensayo("file", sprintf("%s must be two lists of the same length, or a `file`.", place), NULL,
+        "Write `curve: {flow: [0, 10], head: [50, 40]}`.", name = name)
+    study <- in_place(place, add_tables(study, !!name := table))
+  }
+  study
+}
+
+read_table_number <- function(x, place) lookup_numbers(as.character(x)) %||% read_number(x, place)
+
+table_record <- function(table) {
+  if (is.null(table$y)) return(list(by = table$x, value = table$values))
+  list(rows = table$x, columns = table$y, values = as.vector(t(table$values)))
 }
 
 file_outputs <- function(study, records) {
@@ -110,27 +148,41 @@ file_outputs <- function(study, records) {
   add_outputs(study, outputs)
 }
 
-file_correlations <- function(study, records) {
+# Pairs, blocks of several inputs with one correlation, or a whole matrix in a file.
+file_correlations <- function(study, records, folder) {
+  if (is.list(records) && !is.null(names(records))) records <- list(records)
   for (record in as.list(records)) {
     place <- "A correlation"
     if (!is.list(record)) stop_ensayo("file", "A correlation must have the keys `between` and `rank`.",
       sprintf("It is %s.", shown_value(record)), "Write `- {between: [a, b], rank: 0.4}`.")
-    check_keys(record, c("between", "rank"), place)
-    if (length(record$between) != 2) {
-      stop_ensayo("file", "A correlation must be `between` two inputs.",
+    check_keys(record, c("between", "rank", "score", "given", "file", "kind"), place)
+    if (!is.null(record$file)) {
+      matrix <- read_correlation(beside(record$file, folder))
+      kind <- in_place(place, check_choice(read_text(record$kind %||% "rank", "A correlation's `kind`"), correlation_kinds))
+      study <- in_place(sprintf("The correlations in %s", record$file), add_correlation(study, matrix, kind = kind))
+      next
+    }
+    if (length(record$between) < 2) {
+      stop_ensayo("file", "A correlation must be `between` two inputs or more.",
         sprintf("It names %d.", length(record$between)))
     }
-    rank <- read_number(record$rank, "A correlation's `rank`")
-    pair <- normal_name(unlist(record$between))
-    study <- in_place(sprintf("Correlation of %s and %s", quoted(pair[1]), quoted(pair[2])),
-      add_pair(study, pair[1], pair[2], rank, replace = FALSE))
+    kind <- if (is.null(record$score)) "rank" else "score"
+    r <- read_number(record[[kind]], sprintf("A correlation's %s", quoted(kind)))
+    set <- normal_name(unlist(record$between))
+    for (pair in asplit(utils::combn(set, 2), 2)) {
+      study <- in_place(sprintf("Correlation of %s and %s", quoted(pair[1]), quoted(pair[2])),
+        add_pair(study, pair[[1]], pair[[2]], rank_of(r, kind), replace = FALSE))
+    }
+    if (!is.null(record$given)) {
+      study$correlations$given[nrow(study$correlations)] <- read_number(record$given, "A correlation's `given`")
+    }
   }
   study
 }
 
 file_specs <- function(study, records) {
   if (is.null(records)) return(study)
-  study$specs <- conditions_from_text(records, quantity_names(study), "Spec")
+  study$specs <- conditions_from_text(records, quantity_vocabulary(study), "Spec")
   study
 }
 
@@ -164,7 +216,7 @@ file_readings <- function(study, record) {
   list(
     percentiles = if (length(percentiles)) in_place("`percentiles`", check_percentiles(percentiles)) else c(5, 10, 50,
       90, 95),
-    chances = conditions_from_text(record$chances, quantity_names(study), "Chance")
+    chances = conditions_from_text(record$chances, quantity_vocabulary(study), "Chance")
   )
 }
 
@@ -193,10 +245,7 @@ with_line <- function(text, file, expr) {
 write_study <- function(study, file, overwrite = FALSE) {
   check_study(study)
   check_string(file)
-  if (file.exists(file) && !check_flag(overwrite)) {
-    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.",
-      file = file)
-  }
+  refuse_existing(file, check_flag(overwrite))
   write_file_lines(study_lines(study), file)
   invisible(file)
 }
@@ -206,9 +255,9 @@ study_lines <- function(study, run = NULL, readings = NULL) {
     ensayo = 1, study = study$title, question = study$question, inputs = lapply(study$inputs, input_record),
     correlations = lapply(seq_len(nrow(study$correlations)), function(i) {
       pair <- study$correlations[i, ]
-      list(between = c(pair$a, pair$b), rank = pair$r)
+      c(list(between = c(pair$a, pair$b), rank = pair$r), if (pair$given != pair$r) list(given = pair$given))
     }),
-    outputs = lapply(study$outputs, output_record), specs = lapply(study$specs,
+    tables = lapply(study$tables, table_record), outputs = lapply(study$outputs, output_record), specs = lapply(study$specs,
       file_formula), run = run, readings = readings
   )
   to_yaml(Filter(function(part) length(part) > 0, content))

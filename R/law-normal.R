@@ -1,9 +1,9 @@
 #' Normal law
 #'
-#' For errors and totals made of many small, independent parts. It reaches below zero: for a quantity that cannot,
-#' take [law_lognormal()] or [law_pert()].
+#' `r family_normal$about` It reaches below zero: for a quantity that cannot, take [law_lognormal()] or [law_pert()].
 #'
-#' @param mean Number: the mean, in the input's unit.
+#' @param mean Number: the mean, in the input's unit. Any number that is a parameter of a law may be uncertain itself:
+#'   see [linked_parameters].
 #' @param sd Number above 0: the standard deviation, in the input's unit.
 #' @return A law; see [law_accessors] for what it answers.
 #' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range.
@@ -12,16 +12,15 @@
 #' spring <- law_normal(mean = 61.5, sd = 0.4)
 #' quantile(spring, c(0.05, 0.95))
 #' @export
-law_normal <- function(mean, sd) {
-  new_law("normal", list(mean = check_number(mean), sd = check_number(sd, above = 0, mend = constant_hint)))
-}
-
-constant_hint <- "A quantity that never varies is given as the number itself, not as a law."
+law_normal <- function(mean, sd) make_law("normal", as.list(environment()))
 
 family_normal <- list(
   title = "Normal",
   about = "Errors and totals made of many small, independent parts.",
-  parameters = c("mean", "sd"),
+  kind = "continuous",
+  parameters = c(mean = "number", sd = "spread"),
+  elementwise = TRUE,
+  start = function(mean, sd, held) list(mean = mean, sd = sd),
   quantile = function(par, p, lower) stats::qnorm(p, par$mean, par$sd, lower.tail = lower),
   cumulative = function(par, x, lower, log) stats::pnorm(x, par$mean, par$sd, lower.tail = lower, log.p = log),
   density = function(par, x, log) stats::dnorm(x, par$mean, par$sd, log = log),

@@ -1,7 +1,6 @@
 #' Triangular law
 #'
-#' For three figures: the least, the most likely and the most. Its straight sides give the ends more weight than
-#' [law_pert()] does.
+#' `r family_triangular$about` The sides give the ends more weight than those of [law_pert()] do.
 #'
 #' @param min,mode,max Numbers, `min` at most `mode`, `mode` at most `max`, `min` below `max`: least, most likely and
 #'   greatest value, in the input's unit.
@@ -14,13 +13,17 @@
 #' mean(diameter)
 #' cumulative(diameter, 0.250)
 #' @export
-law_triangular <- function(min, mode, max) new_law("triangular", three_figures(min, mode, max))
+law_triangular <- function(min, mode, max) make_law("triangular", as.list(environment()))
 
 family_triangular <- list(
   title = "Triangular",
   about = "Least, most likely and greatest value, with straight sides.",
-  parameters = c("min", "mode", "max"),
+  kind = "continuous",
+  parameters = c(min = "number", mode = "number", max = "number"),
+  check = function(par, call) check_limits(par, call),
   mode_parameter = "mode",
+  elementwise = TRUE,
+  start = function(mean, sd, held) list(min = mean - sqrt(6) * sd, mode = mean, max = mean + sqrt(6) * sd),
   quantile = function(par, p, lower) {
     width <- par$max - par$min
     left <- (par$mode - par$min) / width

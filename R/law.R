@@ -1,27 +1,61 @@
 # What a law is: the name of its family and its parameters, as data. What the family can do stands in one record of
 # pure functions, `family_<name>` in `law-<name>.R`; a law's value holds none of them, so that it can be saved, hashed
 # and sent to a worker. Every record has
-#   title, about     what it is called, and when to use it
-#   parameters       the names of its parameters, in order; `forms` where there is more than one set
-#   mode_parameter   the parameter that is the mode, where there is one
-#   quantile(par, p, lower), cumulative(par, x, lower, log), density(par, x, log)
-#   moments(par)     mean, variance, skewness, excess kurtosis
-#   mode(par), support(par)
+#   title, about     what it is called, and when to use it: the words of `laws()`, the help pages and `ensayo laws`
+#   kind             "continuous", "discrete", "data" or "derived"
+#   parameters       its parameters in order, each with what is asked of it (law-parameters.R)
+#   quantile(par, p, lower), cumulative(par, x, lower, log), density(par, x, log), support(par)
+# and where it can be said
+#   forms            the sets of parameters of which exactly one must be given
+#   check(par)       what is asked of several parameters together
+#   canonical(par)   the one set of parameters that the functions above and below work with
+#   moments(par)     mean, variance, skewness, excess kurtosis; else they are integrated
+#   mode(par)        else it is searched for
+#   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
+#   elementwise      TRUE where `quantile` also takes a column for each parameter, a row for each p
 
-new_law <- function(family, parameters) {
-  structure(list(family = family, parameters = parameters), class = "ensayo_law")
+# `told` is how the user said it, where that was by facts about the law or relative to a value: the call's name and
+# arguments (law-facts.R, law-around.R).
+new_law <- function(family, parameters, told = NULL) {
+  law <- list(family = family, parameters = parameters)
+  if (!is.null(told)) law$told <- told
+  structure(law, class = "ensayo_law")
 }
 
-law_family_names <- c("normal", "lognormal", "uniform", "triangular", "pert")
+told_of <- function(law) .subset2(law, "told")
+
+law_family_names <- c(
+  "normal", "lognormal", "uniform", "triangular", "pert", "trapezoidal", "curvilinear", "arcsine", "beta", "gamma",
+  "exponential", "weibull", "gumbel", "pareto", "logistic", "laplace", "student", "piecewise", "histogram",
+  "discrete", "integers", "bernoulli", "binomial", "poisson", "negative_binomial", "geometric", "hypergeometric",
+  "empirical", "truncated", "mixture", "largest", "smallest", "custom"
+)
 
 is_law <- function(x) inherits(x, "ensayo_law")
 
 # Looked up by name, so that no file needs to be read before another.
 family_record <- function(family) get(paste0("family_", family), envir = topenv(), mode = "list")
 
-family_of <- function(law) family_record(.subset2(law, "family"))
+family_name <- function(law) .subset2(law, "family")
+
+family_of <- function(law) family_record(family_name(law))
 
 parameters_of <- function(law) .subset2(law, "parameters")
+
+is_discrete <- function(law) {
+  discrete <- family_of(law)$discrete
+  if (is.function(discrete)) discrete(parameters_of(law)) else family_of(law)$kind == "discrete"
+}
+
+# One question put to a law: `ask(law, "quantile", p, lower)`.
+ask <- function(law, question, ...) {
+  record <- family_of(law)
+  par <- parameters_of(law)
+  if (!is.null(record$canonical)) par <- record$canonical(par)
+  answer <- record[[question]]
+  if (!is.null(answer)) return(answer(par, ...))
+  switch(question, moments = integrated_moments(law), mode = searched_mode(law))
+}
 
 #' Ask a law
 #'
@@ -55,7 +89,7 @@ NULL
 quantile.ensayo_law <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), tail = "lower", ...) {
   check_no_dots(..., .options = c("probs", "tail"))
   tail <- check_choice(tail, c("lower", "upper"))
-  family_of(x)$quantile(parameters_of(x), check_probabilities(probs), tail == "lower")
+  ask(x, "quantile", check_probabilities(probs), tail == "lower")
 }
 
 #' @rdname law_accessors
@@ -63,21 +97,21 @@ quantile.ensayo_law <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), tail = "low
 cumulative <- function(law, x, tail = "lower", log = FALSE) {
   check_law(law)
   tail <- check_choice(tail, c("lower", "upper"))
-  family_of(law)$cumulative(parameters_of(law), check_numeric(x), tail == "lower", check_flag(log))
+  ask(law, "cumulative", check_values(law, x), tail == "lower", check_flag(log))
 }
 
 #' @rdname law_accessors
 #' @export
 density_at <- function(law, x, log = FALSE) {
   check_law(law)
-  family_of(law)$density(parameters_of(law), check_numeric(x), check_flag(log))
+  ask(law, "density", check_values(law, x), check_flag(log))
 }
 
 #' @rdname law_accessors
 #' @export
 mean.ensayo_law <- function(x, ...) {
   check_no_dots(..., .options = character())
-  family_of(x)$moments(parameters_of(x))[["mean"]]
+  ask(x, "moments")[["mean"]]
 }
 
 #' @rdname law_accessors
@@ -92,7 +126,7 @@ median.ensayo_law <- function(x, na.rm = FALSE, ...) {
 #' @export
 moments <- function(law) {
   check_law(law)
-  m <- family_of(law)$moments(parameters_of(law))
+  m <- ask(law, "moments")
   new_table(list(
     mean = m[["mean"]], sd = sqrt(m[["variance"]]), variance = m[["variance"]],
     skewness = m[["skewness"]], excess_kurtosis = m[["excess_kurtosis"]]
@@ -103,14 +137,14 @@ moments <- function(law) {
 #' @export
 most_likely <- function(law) {
   check_law(law)
-  family_of(law)$mode(parameters_of(law))
+  ask(law, "mode")
 }
 
 #' @rdname law_accessors
 #' @export
 support <- function(law) {
   check_law(law)
-  stats::setNames(family_of(law)$support(parameters_of(law)), c("min", "max"))
+  stats::setNames(ask(law, "support"), c("min", "max"))
 }
 
 #' @rdname law_accessors
@@ -133,8 +167,21 @@ summary.ensayo_law <- function(object, ...) {
   ))
 }
 
+# Categories are asked for by their texts, everything else by numbers.
+check_values <- function(law, x, call = rlang::caller_env()) {
+  if (!is_categorical(law)) return(check_numeric(x, "x", call))
+  if (!is.character(x)) stop_argument("x", "texts, as the law's values are", x, call = call)
+  normal_name(x)
+}
+
+is_categorical <- function(law) {
+  family_name(law) == "discrete" && is.character(parameters_of(law)$values)
+}
+
 # The single-point estimate a law stands for when the user gives none, and the rule it came from.
 base_of_law <- function(law) {
+  stated <- told_of(law)$base
+  if (!is.null(stated)) return(list(value = stated, rule = "stated"))
   mode <- mode_parameter(law)
   if (is.null(mode)) list(value = mean(law), rule = "mean") else list(value = mode, rule = "mode")
 }

@@ -15,7 +15,9 @@ check_runs_alone <- function(evaluate, columns, values, seed) {
 }
 
 runs_to_check <- function(columns, n, seed) {
-  extremes <- unlist(lapply(columns, function(column) if (length(column) > 1) c(which.min(column), which.max(column))))
+  extremes <- unlist(lapply(columns, function(column) {
+    if (length(column) > 1 && !is.character(column)) c(which.min(column), which.max(column))
+  }))
   others <- 1 + floor(n * cpp_check_uniforms(seed, "runs checked alone", 32))
   sort(unique(c(extremes, others)))
 }

@@ -28,7 +28,7 @@ formula_environment <- function(formula) {
   stats_functions <- mget(intersect(elementwise_stats, all.names(formula$expr)), envir = asNamespace("stats"))
   own <- Map(caller_of, formula$functions, names(formula$functions))
   functions <- utils::modifyList(c(base_functions, formula_verbs, stats_functions), own)
-  list2env(c(list(pi = pi), formula$constants), parent = list2env(functions, parent = emptyenv()))
+  list2env(c(list(pi = pi), formula$constants, formula$tables), parent = list2env(functions, parent = emptyenv()))
 }
 
 evaluate_one <- function(formula, columns, runs, name, log) {

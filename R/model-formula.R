@@ -4,6 +4,8 @@
 #   uses       the inputs and outputs it needs
 #   constants  values taken from the caller, by name
 #   functions  the user's own functions, by name, each with how it is called (model-function.R)
+#   tables     look-up tables, by name (model-lookup.R)
+#   written    the text as it was written, where families were written out and nothing came from the session
 
 # Deeper expressions would overflow R's own evaluator, or this reader where they do not lean to the left as sums do.
 max_depth <- 500
@@ -33,7 +35,7 @@ read_formula_text <- function(text, known, what) {
 
 new_findings <- function(known, what, value, fun, env) {
   list2env(list(known = known, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
-    functions = list(), nesting = 0), parent = emptyenv())
+    functions = list(), tables = list(), families = FALSE, from_session = FALSE, nesting = 0), parent = emptyenv())
 }
 
 finish_formula <- function(expr, found, vectorised) {
@@ -42,13 +44,20 @@ finish_formula <- function(expr, found, vectorised) {
       "Write it without quotation marks.")
   }
   if (expression_depth(expr) > max_depth) stop_too_deep(found, max_depth)
+  written <- deparse1(expr, width.cutoff = 500L)
   expr <- read_node(expr, found)
   functions <- lapply(names(found$functions), function(name) {
     bind_function(found$functions[[name]], name, found$what, vectorised)
   })
   names(functions) <- names(found$functions)
-  list(expr = expr, text = deparse1(expr, width.cutoff = 500L), uses = unique(found$uses), constants = found$constants,
-    functions = functions)
+  formula <- list(expr = expr, text = deparse1(expr, width.cutoff = 500L), uses = unique(found$uses),
+    constants = found$constants, functions = functions)
+  if (length(found$tables)) formula$tables <- found$tables
+  if (found$families) {
+    formula$text <- written
+    if (!found$from_session && length(found$constants) == 0) formula$written <- written
+  }
+  formula
 }
 
 # Depth without recursion: a sum of thousands of terms is a tree as deep.
@@ -88,6 +97,8 @@ read_symbol <- function(symbol, found) {
     return(as.symbol(name))
   }
   if (name == "pi") return(symbol)
+  members <- family_named(symbol, found)
+  if (!is.null(members)) stop_bare_family(name, members, found)
   value <- found$value(name)
   if (is.null(value)) {
     stop_ensayo("name", sprintf("%s must use names that are known.", found$what),
@@ -111,7 +122,9 @@ is_plain_scalar <- function(x) {
 read_call <- function(expr, found) {
   head <- call_head(expr, found)
   expr[[1]] <- as.symbol(head)
-  if (head != "(" && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
+  member <- family_member(expr, found)
+  if (!is.null(member)) return(read_symbol(member, found))
+  if (!head %in% c("(", "lookup") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (head %in% names(formula_verbs)) return(read_verb(head, expr, found))
   fun <- found$fun(head)
   if (is.null(fun) || comes_with_r(fun)) {
@@ -201,7 +214,8 @@ stop_unknown_function <- function(head, found) {
 # constant.
 is_outside <- function(expr, found) {
   names <- free_names(expr)
-  if (length(names) == 0 || any(normal_name(names) %in% found$known)) return(FALSE)
+  known <- c(found$known, names(attr(found$known, "groups")))
+  if (length(names) == 0 || any(normal_name(names) %in% known)) return(FALSE)
   values <- lapply(names, found$value)
   !any(vapply(values, is.null, TRUE)) && !all(vapply(values, is_plain_scalar, TRUE))
 }
@@ -247,6 +261,7 @@ lookup_function <- function(head, env) {
 rename_in_formula <- function(formula, old, new) {
   if (!old %in% formula$uses) return(formula)
   formula$expr <- rename_symbol(formula$expr, old, new)
+  formula$written <- NULL
   formula$text <- deparse1(formula$expr, width.cutoff = 500L)
   formula$uses[formula$uses == old] <- new
   formula

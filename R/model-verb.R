@@ -52,11 +52,16 @@ new_context <- function(columns, runs, fail, parent) {
   env
 }
 
+# Written in model-lookup.R; looked up when called, so that no file needs to be read before another.
+lookup_verb <- function(table, x, y) lookup_in_run(table, x, y, attr(parent.frame(), "context"))
+date_verb <- function(text) date_of_text(text)
+
 formula_verbs <- list(
   min = within_run(function(a, b) pmin(a, b)), max = within_run(function(a, b) pmax(a, b)),
   sum = within_run(function(a, b) a + b), prod = within_run(function(a, b) a * b), mean = within_mean,
   any = within_run(function(a, b) a | b), all = within_run(function(a, b) a & b),
-  `if` = within_if, ifelse = within_if, `&&` = within_and, `||` = within_or, `%in%` = function(x, table) x %in% table
+  `if` = within_if, ifelse = within_if, `&&` = within_and, `||` = within_or, `%in%` = function(x, table) x %in% table,
+  lookup = lookup_verb, date = date_verb, weighted_sum = function(...) NULL
 )
 
 # A verb's call as it will be evaluated, after what is asked of its arguments.
@@ -70,9 +75,14 @@ read_verb <- function(head, expr, found) {
     expr[[3]] <- read_choices(expr[[3]], found)
     return(expr)
   }
+  if (head == "weighted_sum") return(read_weighted_sum(expr, found))
+  if (head == "lookup") return(read_lookup(expr, found))
+  if (head == "date") return(read_date(expr, found))
   if (head %in% several_verbs) {
-    expr <- flatten_combined(expr)
-    check_several(head, expr, found)
+    given <- flatten_combined(expr)
+    expr <- expand_families(given, found)
+    # a family of one is several in kind
+    if (length(expr) == length(given)) check_several(head, expr, found)
   }
   read_arguments(expr, found)
 }

@@ -14,6 +14,9 @@ format_number <- function(x, digits = 4) {
   }, "", USE.NAMES = FALSE)
 }
 
+# A number, or a category as it is.
+format_value <- function(x) if (is.character(x)) x else format_number(x)
+
 # Exactly as given, up to 10 digits: for what a user typed.
 format_given <- function(x) format(x, digits = 10, scientific = if (x != 0 && abs(x) < 1e-4) TRUE else 9, trim = TRUE)
 

@@ -4,7 +4,8 @@
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule`
-#'   (`"mode"`, `"mean"`, `"given"`, `"constant"` or `"fixed"`), `fixed` (the value it is held at, else `NA`),
+#'   (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the value it is held
+#'   at, else `NA`), `shares` (the input whose uncertainty it shares),
 #'   `unit`, `label`,
 #'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
@@ -22,12 +23,19 @@ input_table <- function(study) {
   new_table(list(
     name = as.character(names(inputs)),
     law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else format_given(input$law)),
-    base = vapply(inputs, function(input) input$fixed %||% input$base, 0, USE.NAMES = FALSE),
+    base = values_column(base_values(study)),
     base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
-    fixed = vapply(inputs, function(input) input$fixed %||% NA_real_, 0, USE.NAMES = FALSE),
+    fixed = values_column(lapply(inputs, function(input) input$fixed %||% NA_real_)),
+    shares = text_of(inputs, function(input) input$shares),
     unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
     group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)
   ))
+}
+
+# A numeric column, or texts where a category is among the values.
+values_column <- function(values) {
+  if (any(vapply(values, is.character, TRUE))) vapply(values, format_value, "", USE.NAMES = FALSE)
+  else vapply(values, as.double, 0, USE.NAMES = FALSE)
 }
 
 #' @rdname input_table
@@ -41,8 +49,6 @@ output_table <- function(study) {
     note = text_of(outputs, function(output) output$note)
   ))
 }
-
-text_of <- function(items, field) vapply(items, function(item) field(item) %||% "", "", USE.NAMES = FALSE)
 
 #' @rdname input_table
 #' @export
@@ -71,11 +77,12 @@ section_of <- function(title, count, lines) {
 
 study_input_lines <- function(study, most = 60) {
   table <- utils::head(input_table(study), most)
+  base <- vapply(utils::head(base_values(study), most), format_value, "")
   rule <- ifelse(table$base_rule %in% c("mode", "mean"), paste0(" (", table$base_rule, ")"), "")
   law <- ifelse(table$base_rule == "constant", "constant", table$law)
-  law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", format_number(table$fixed), ", was ", law))
-  lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(format_number(table$base), rule),
-    unit = table$unit, group = table$group, label = table$label)), indent = "  ")
+  law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", base, ", was ", law))
+  lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(base, rule),
+    unit = table$unit, shares = table$shares, group = table$group, label = table$label)), indent = "  ")
   c(lines, more_lines(length(study$inputs) - most, "input", "input_table()"))
 }
 

@@ -31,7 +31,7 @@ warn_if_all_failed <- function(result) {
 #'   `value`
 #'   and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`, `hash` of the study, versions, start time
 #'   (UTC) and
-#'   `seconds` taken. `correlations()`: a data frame with the asked and achieved rank correlation of each pair.
+#'   `seconds` taken.
 #'   `study_of()`: the study as run; simulating it with the recorded seed, number of runs and design gives the same
 #'   numbers again.
 #' @section Errors: `ensayo_error_argument` where `result` is not a result.
@@ -76,7 +76,7 @@ base_case <- function(result) {
   values <- c(result$base$inputs, result$base$outputs)
   kind <- rep(c("input", "output"), c(length(result$base$inputs), length(result$base$outputs)))
   units <- vapply(names(values), function(name) quantity_unit(result$study, name) %||% "", "")
-  new_table(list(name = names(values), kind = kind, value = as.double(unlist(values)), unit = unname(units)))
+  new_table(list(name = names(values), kind = kind, value = values_column(values), unit = unname(units)))
 }
 
 #' @rdname result_readings
@@ -84,13 +84,6 @@ base_case <- function(result) {
 provenance <- function(result) {
   check_result(result)
   result$provenance
-}
-
-#' @rdname result_readings
-#' @export
-correlations <- function(result) {
-  check_result(result)
-  new_table(result$correlations)
 }
 
 #' @rdname result_readings

@@ -91,7 +91,7 @@ evaluate_in_chunks <- function(evaluate, columns, nsim, progress) {
 
 # Every input at its base value; one that is held at a value, at that value.
 base_case_of <- function(study, evaluate) {
-  inputs <- lapply(study$inputs, function(input) if (varies(input)) input$base else held_value(input))
+  inputs <- base_values(study)
   outcome <- evaluate(inputs, 1)
   list(inputs = inputs, outputs = outcome$values, failures = outcome$failures[c("output", "reason")])
 }

@@ -1,12 +1,11 @@
 # Inputs. An input keeps its law while it is fixed, so that it can be set free again; its stream is the name it was
-# first given, so that renaming it changes no draw.
+# first given, so that renaming it changes no draw. One that `shares` another's uncertainty takes that input's uniform
+# numbers instead of its own.
 
-new_input <- function(law, base, base_rule, unit, label, note, group) {
-  structure(
-    list(law = law, base = base, base_rule = base_rule, unit = unit, label = label, note = note, group = group,
-      fixed = NULL, stream = NULL),
-    class = "ensayo_input"
-  )
+new_input <- function(law, base, base_rule, texts, lower = NULL, upper = NULL) {
+  fields <- list(law = law, base = base, base_rule = base_rule, unit = texts$unit, label = texts$label,
+    note = texts$note, group = texts$group, lower = lower, upper = upper, shares = NULL, fixed = NULL, stream = NULL)
+  structure(fields, class = "ensayo_input")
 }
 
 #' Describe an input
@@ -15,32 +14,49 @@ new_input <- function(law, base, base_rule, unit, label, note, group) {
 #' [add_inputs()] is an input without trimmings.
 #'
 #' @param law A law such as [law_pert()] makes, or one finite number for a constant.
-#' @param base Number or `NULL`: the single-point estimate, in the input's unit. When `NULL` it is the law's mode where
-#'   the law has one as a parameter, else its mean; prints say which.
+#' @param base Number or `NULL`: the single-point estimate, in the input's unit (a text for a law of categories). When
+#'   `NULL` it is the figure a law was stated around, else the law's mode where the law has one as a parameter, else its
+#'   mean; prints say which.
 #' @param unit,label,note,group Texts or `NULL`: the unit, such as `"L/s"`; what readers call the input; where the
 #'   figures came from; what it belongs with.
+#' @param positive `TRUE` for a quantity that cannot be below 0: a length, a cost. [review()] then says how much of the
+#'   law lies there; no draw is changed.
+#' @param lower,upper Numbers or `NULL`: limits that the quantity cannot pass, for [review()] likewise.
 #' @return An input, for [add_inputs()] and [replace_inputs()].
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' input(law_pert(28, 34, 48), unit = "L/s", label = "Peak-hour demand")
+#' input(law_normal(0.25, 0.002), unit = "m", positive = TRUE)
 #' @export
-input <- function(law, base = NULL, unit = NULL, label = NULL, note = NULL, group = NULL) {
+input <- function(law, base = NULL, unit = NULL, label = NULL, note = NULL, group = NULL, positive = FALSE,
+                  lower = NULL, upper = NULL) {
   texts <- list(unit = check_string(unit, null = TRUE), label = check_string(label, null = TRUE),
     note = check_string(note, null = TRUE), group = check_string(group, null = TRUE))
+  if (!is.null(lower)) lower <- check_number(lower)
+  if (!is.null(upper)) upper <- check_number(upper)
+  if (check_flag(positive)) lower <- max(lower, 0)
   if (!is_law(law)) {
     ok <- is.numeric(law) && !is.object(law) && length(law) == 1 && is.finite(law)
     if (!ok) stop_argument("law", "a law, or one finite number for a constant", law)
     if (!is.null(base) && !identical(as.double(base), as.double(law))) {
       stop_argument("base", "left out where the input is a constant, which is its own base value", base)
     }
-    return(do.call(new_input, c(list(as.double(law), as.double(law), "constant"), texts)))
+    return(new_input(as.double(law), as.double(law), "constant", texts, lower, upper))
   }
-  given <- if (is.null(base)) base_of_law(law) else list(value = check_number(base), rule = "given")
-  if (!is.finite(given$value)) {
+  given <- if (is.null(base)) base_unless_linked(law) else list(value = check_base(base, law), rule = "given")
+  if (is.numeric(given$value) && !is.finite(given$value)) {
     stop_argument("base", "given, for this law has no finite mean", given$value)
   }
-  do.call(new_input, c(list(law, given$value, given$rule), texts))
+  new_input(law, given$value, given$rule, texts, lower, upper)
 }
+
+check_base <- function(base, law, call = rlang::caller_env()) {
+  if (is_categorical(law)) check_choice(base, parameters_of(law)$values, "base", call)
+  else check_number(base, "base", call = call)
+}
+
+# The base value of a law with linked parameters is known when the others' are.
+base_unless_linked <- function(law) if (is_linked(law)) list(value = NULL, rule = "linked") else base_of_law(law)
 
 is_input <- function(x) inherits(x, "ensayo_input")
 
@@ -61,19 +77,38 @@ varying_names <- function(study) names(Filter(varies, study$inputs))
 # The value of an input that does not vary in the runs.
 held_value <- function(input) input$fixed %||% input$law
 
+# The base value of every input, in order of definition; the value of one that is held.
+base_values <- function(study) {
+  values <- list()
+  for (name in input_order(study)) {
+    input <- study$inputs[[name]]
+    values[[name]] <- if (!varies(input)) held_value(input)
+      else input$base %||% base_of_law(linked_law_at(input$law, values))$value
+  }
+  values[names(study$inputs)]
+}
+
+# Inputs in an order in which each comes after those its parameters need.
+input_order <- function(study, call = rlang::caller_env()) {
+  linked <- lapply(study$inputs, function(input) links_of(input$law))
+  if (all(lengths(linked) == 0)) return(names(study$inputs))
+  order_of(linked, "Inputs", call)
+}
+
 #' Add inputs to a study
 #'
 #' @param .study A study.
-#' @param ... Named inputs: laws, numbers or [input()]s. Also a list or a data frame of them, `!!!` and `!!name :=`. A
-#'   data frame has a row for each input, with columns `name`, `law` (such as `"pert"`), the law's parameters, and
-#'   if wanted `base`, `unit`, `label`, `note` and `group`; a constant has the law `"constant"` and its number in
-#'   `value`; what does not apply is `NA`.
+#' @param ... Named inputs: laws, numbers or [input()]s. A list under one name makes a family: `zone = list(a, b, c)` adds
+#'   `zone[1]`, `zone[2]` and `zone[3]`. Also a list or a data frame of inputs, `!!!` and `!!name :=`; the data frame is a
+#'   register as [input_register()] makes and [read_inputs()] reads, with a row for each input.
 #' @return The study with the inputs added at the end.
 #' @section Names: any name but words of the formula language (`pi`, `TRUE`, `if`, ...) and columns of every table of
 #'   runs (`run`, `replicate`, `step`, `failed`). `length` and `length(x)` do not clash.
-#' @section Errors: `ensayo_error_name` for a name that is missing, taken or not allowed; `ensayo_error_argument` for
-#'   what
-#'   is not an input.
+#' @section Families: formulas use a family as a whole by its name, and a group by the group's: `sum(zone)`,
+#'   `max(zone)`, `weighted_sum(zone, area)`; see [add_outputs()]. One member is `zone[2]`.
+#' @section Errors: `ensayo_error_name` for a name that is missing, taken or not allowed, or unknown in a parameter's
+#'   formula; `ensayo_error_cycle` for inputs whose parameters need each other; `ensayo_error_argument` for what is not
+#'   an input.
 #' @examples
 #' study("Gravity main") |>
 #'   add_inputs(
@@ -84,14 +119,58 @@ held_value <- function(input) input$fixed %||% input$law
 #' @export
 add_inputs <- function(.study, ...) {
   check_study(.study)
-  given <- spliced(rlang::dots_list(..., .homonyms = "keep"), inputs_from_table)
-  names <- check_new_names(given, "input", quantity_names(.study))
+  given <- with_families(spliced(rlang::dots_list(..., .homonyms = "keep"), inputs_from_table))
+  names <- check_new_names(given, "input", c(quantity_names(.study), names(.study$tables)))
   for (i in seq_along(given)) {
     input <- as_input(given[[i]], names[i])
     input$stream <- free_stream(.study, names[i])
     .study$inputs[[names[i]]] <- input
   }
-  .study
+  bound_inputs(.study)
+}
+
+# The study with the formulas of linked parameters read, and what inputs share checked.
+bound_inputs <- function(study, call = rlang::caller_env()) {
+  known <- quantity_vocabulary(study, names(study$inputs))
+  for (name in names(study$inputs)) {
+    place <- sprintf("Input %s", quoted(name))
+    study$inputs[[name]]$law <- bind_links(study$inputs[[name]]$law, known, place)
+    check_sharing(study, name, call)
+  }
+  input_order(study)
+  for (name in names(Filter(function(input) is_law(input$law) && is_linked(input$law), study$inputs))) {
+    in_place(sprintf("Input %s in the base case", quoted(name)), base_values(study)[[name]])
+  }
+  study
+}
+
+check_sharing <- function(study, name, call) {
+  from <- study$inputs[[name]]$shares
+  if (is.null(from)) return(invisible())
+  check_known_input(study, from, call)
+  other <- study$inputs[[from]]
+  if (is_law(study$inputs[[name]]$law) && is_law(other$law) && is.null(other$shares)) return(invisible())
+  stop_ensayo("argument", sprintf("%s can share the uncertainty of an input with one of its own.", quoted(name)),
+    sprintf("%s has %s.", quoted(from), if (is.null(other$shares)) "none" else sprintf("that of %s", quoted(other$shares))),
+    if (!is.null(other$shares)) sprintf("Share that of %s.", quoted(other$shares)), name = name, call = call)
+}
+
+# `zone = list(law, law, law)` and the file's `zone[1..3]` as `zone[1]`, `zone[2]`, `zone[3]`.
+with_families <- function(given) {
+  names <- names(given) %||% rep("", length(given))
+  parts <- lapply(seq_along(given), function(i) {
+    x <- given[[i]]
+    span <- regmatches(names[i], regexec("^(.*)\\[([0-9]+)[.][.]([0-9]+)\\]$", names[i]))[[1]]
+    if (length(span)) {
+      members <- seq(as.integer(span[3]), as.integer(span[4]))
+      return(stats::setNames(rep(list(x), length(members)), sprintf("%s[%d]", span[2], members)))
+    }
+    if (is.list(x) && !is.object(x) && nzchar(names[i])) {
+      return(stats::setNames(x, sprintf("%s[%s]", names[i], names(x) %||% seq_along(x))))
+    }
+    stats::setNames(list(x), names[i])
+  })
+  do.call(c, c(list(list()), parts))
 }
 
 # A stream nobody in the study has: the name, unless an input that was renamed took its stream along.
@@ -111,19 +190,6 @@ spliced <- function(dots, from_table) {
     stats::setNames(list(x), names(dots)[i] %||% "")
   })
   do.call(c, c(list(list()), opened))
-}
-
-inputs_from_table <- function(table) {
-  if (!"name" %in% names(table)) {
-    stop_ensayo("argument", "A table of inputs must have a column `name`.",
-      sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")), argument = "name")
-  }
-  rows <- lapply(seq_len(nrow(table)), function(i) {
-    record <- as.list(table[i, setdiff(names(table), "name"), drop = FALSE])
-    record <- lapply(record, function(cell) if (is.factor(cell)) as.character(cell) else cell)
-    input_from_record(Filter(function(cell) !is.na(cell) && !identical(cell, ""), record), as.character(table$name[i]))
-  })
-  stats::setNames(rows, as.character(table$name))
 }
 
 #' Change inputs of a study
@@ -156,14 +222,18 @@ replace_inputs <- function(.study, ...) {
     old <- .study$inputs[[name]]
     new <- as_input(given[[name]], name)
     if (!is_input(given[[name]])) {
-      new[c("unit", "label", "note", "group")] <- old[c("unit", "label", "note", "group")]
-      if (old$base_rule == "given" && is_law(new$law)) new[c("base", "base_rule")] <- old[c("base", "base_rule")]
+      kept <- c("unit", "label", "note", "group", "lower", "upper", "shares")
+      new[kept] <- old[kept]
+      if (!is_law(new$law)) new["shares"] <- list(NULL)
+      if (old$base_rule == "given" && is_law(new$law) && !is.null(old$base)) {
+        new[c("base", "base_rule")] <- old[c("base", "base_rule")]
+      }
     }
     new["stream"] <- old["stream"]
     if (!is_law(new$law)) refuse_correlated(.study, name, "become a constant")
     .study$inputs[[name]] <- new
   }
-  .study
+  bound_inputs(.study)
 }
 
 #' @rdname replace_inputs
@@ -175,11 +245,13 @@ fix_inputs <- function(.study, ...) {
     if (nzchar(names(quosures)[i])) {
       name <- normal_name(names(quosures)[i])
       check_known_input(.study, name)
-      value <- check_number(rlang::eval_tidy(quosures[[i]]), name)
-      .study$inputs[[name]]$fixed <- value
+      value <- rlang::eval_tidy(quosures[[i]])
+      law <- .study$inputs[[name]]$law
+      .study$inputs[[name]]$fixed <- if (is_law(law) && is_categorical(law)) check_base(value, law)
+        else check_number(value, name)
     } else {
       for (name in resolve_names(quosures[[i]], names(.study$inputs), "an input of the study")) {
-        .study$inputs[[name]]$fixed <- .study$inputs[[name]]$base
+        .study$inputs[[name]]$fixed <- base_values(.study)[[name]]
       }
     }
   }
@@ -196,6 +268,11 @@ rename_inputs <- function(.study, ...) {
     new <- check_new_names(quosures[i], "input", quantity_names(.study))
     names(.study$inputs)[names(.study$inputs) == old] <- new
     for (end in c("a", "b")) .study$correlations[[end]][.study$correlations[[end]] == old] <- new
+    .study$inputs[] <- lapply(.study$inputs, function(input) {
+      input$law <- rename_links(input$law, old, new)
+      if (identical(input$shares, old)) input$shares <- new
+      input
+    })
     .study$outputs[] <- lapply(.study$outputs, function(output) {
       output$formula <- rename_in_formula(output$formula, old, new)
       output
@@ -212,9 +289,10 @@ remove_inputs <- function(.study, ...) {
   for (quosure in rlang::enquos(...)) {
     for (name in resolve_names(quosure, names(.study$inputs), "an input of the study")) {
       formulas <- c(lapply(.study$outputs, function(output) output$formula), .study$specs)
-      users <- names(Filter(function(formula) name %in% formula$uses, formulas))
+      users <- c(names(Filter(function(formula) name %in% formula$uses, formulas)),
+        names(Filter(function(input) name %in% c(links_of(input$law), input$shares), .study$inputs)))
       if (length(users)) {
-        stop_ensayo("name", sprintf("%s cannot be removed while a formula uses it.", quoted(name)),
+        stop_ensayo("name", sprintf("%s cannot be removed while something uses it.", quoted(name)),
           sprintf("It is used by %s.", paste(quoted(users), collapse = ", ")),
           sprintf("To take its uncertainty away, use `fix_inputs(%s)`.", name), name = name)
       }

@@ -63,3 +63,5 @@ resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {
     suggestion("", known), call = call)
   names
 }
+
+text_of <- function(items, field) vapply(items, function(item) field(item) %||% "", "", USE.NAMES = FALSE)

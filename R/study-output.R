@@ -75,9 +75,9 @@ is_output <- function(x) inherits(x, "ensayo_output")
 add_outputs <- function(.study, ...) {
   check_study(.study)
   given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
-  names <- check_new_names(given, "output", quantity_names(.study))
+  names <- check_new_names(given, "output", c(quantity_names(.study), names(.study$tables)))
   given <- stats::setNames(given, names)
-  known <- c(quantity_names(.study), names)
+  known <- quantity_vocabulary(.study, c(quantity_names(.study), names))
   .study$outputs[names] <- lapply(names, function(name) {
     output <- given[[name]]
     output$formula <- read_formula(output$formula, known, sprintf("Output %s", quoted(name)), output$vectorised)
@@ -126,14 +126,17 @@ outputs_from_table <- function(table) {
 
 # The order in which outputs are evaluated: each after those it needs, otherwise as defined.
 output_order <- function(outputs, call = rlang::caller_env()) {
-  needs <- lapply(outputs, function(output) intersect(output$formula$uses, names(outputs)))
+  order_of(lapply(outputs, function(output) intersect(output$formula$uses, names(outputs))), "Outputs", call)
+}
+
+order_of <- function(needs, what, call) {
   done <- character()
-  while (length(done) < length(outputs)) {
-    left <- setdiff(names(outputs), done)
+  while (length(done) < length(needs)) {
+    left <- setdiff(names(needs), done)
     ready <- Filter(function(name) all(needs[[name]] %in% done), left)
     if (length(ready) == 0) {
       path <- find_cycle(needs[left], left)
-      stop_ensayo("cycle", "Outputs must not need each other in a circle.",
+      stop_ensayo("cycle", sprintf("%s must not need each other in a circle.", what),
         sprintf("%s.", paste(quoted(path), collapse = " needs ")),
         "Write one of them without the other.", outputs = path, call = call)
     }

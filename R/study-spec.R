@@ -19,7 +19,7 @@
 #' @export
 add_specs <- function(.study, ...) {
   check_study(.study)
-  specs <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_names(.study), "Spec")
+  specs <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_vocabulary(.study), "Spec")
   twice <- c(names(specs)[duplicated(names(specs))], intersect(names(specs), names(.study$specs)))
   if (length(twice)) {
     stop_ensayo("name", "Every spec needs a name of its own.", sprintf("%s is used twice.", quoted(twice[1])),

@@ -1,15 +1,17 @@
 # A study is a value: a list of plain parts. Verbs return a changed copy and never change their argument.
 #   title, question   texts
 #   inputs            named list of inputs, in order of definition
-#   correlations      data frame: a, b, r (rank correlation)
+#   correlations      data frame: a, b, r (rank correlation), given (before a repair moved it)
 #   outputs           named list of outputs, in order of definition
 #   specs             named list of conditions
+#   tables            named list of look-up tables
 
 new_study <- function(title, question) {
   structure(
     list(
       title = title, question = question, inputs = list(),
-      correlations = data.frame(a = character(), b = character(), r = numeric()), outputs = list(), specs = list()
+      correlations = data.frame(a = character(), b = character(), r = numeric(), given = numeric()), outputs = list(), specs = list(),
+      tables = list()
     ),
     class = "ensayo_study"
   )
@@ -34,6 +36,21 @@ study <- function(title = "Untitled study", question = NULL) {
 }
 
 quantity_names <- function(study) c(names(study$inputs), names(study$outputs))
+
+# The names a formula may use, with the families, groups and tables it may name as attributes.
+quantity_vocabulary <- function(study, names = quantity_names(study)) {
+  structure(names, groups = family_members(study, names), tables = study$tables)
+}
+
+# The members of each family `zone[1]`, `zone[2]`, ... and of each group of inputs; a quantity's own name comes first.
+family_members <- function(study, names = quantity_names(study)) {
+  family <- sub("\\[.+\\]$", "", names)
+  families <- split(names[family != names], family[family != names])
+  groups <- text_of(study$inputs, function(input) input$group)
+  groups <- split(names(study$inputs)[nzchar(groups)], groups[nzchar(groups)])
+  members <- c(families, groups[setdiff(names(groups), names(families))])
+  members[setdiff(names(members), names)]
+}
 
 # What a reader calls a quantity: its label, or else its name.
 quantity_label <- function(study, name) {

@@ -45,9 +45,14 @@ test_that("exports mask nothing that users attach", {
 
 test_that("laws and figures are called what they are", {
   exports <- getNamespaceExports("ensayo")
-  expect_setequal(grep("^law_", exports, value = TRUE), paste0("law_", law_family_names))
-  for (name in c(law_family_names, "scaled")) {
-    expect_true(all(c("title", "about", "parameters", "quantile", "cumulative", "density", "moments", "mode",
-      "support") %in% names(family_record(name))), label = name)
+  expect_setequal(grep("^law_", exports, value = TRUE),
+    paste0("law_", c(law_family_names, "from_facts", setdiff(law_forms, "rows"))))
+  for (name in c(law_family_names, "scaled", "linked", "rows")) {
+    expect_true(all(c("title", "about", "kind", "parameters", "quantile", "cumulative", "density", "support") %in%
+      names(family_record(name))), label = name)
+  }
+  # the constructor's arguments are the record's parameters, and nothing else
+  for (name in law_family_names) {
+    expect_setequal(names(formals(paste0("law_", name))), names(family_record(name)$parameters))
   }
 })

@@ -1,0 +1,167 @@
+# Laws stated relative to a value, and by certificates and observations.
+
+#' A law around a value
+#'
+#' States a law relative to a single figure: "10 per cent under to a quarter over", "plus or minus 2 per cent",
+#' "0.9 to 1.25 times", "a coefficient of variation of 15 per cent". The figure is the input's base value.
+#'
+#' @param value Number: the figure, in the input's unit.
+#' @param below,above How far the law reaches below and above `value`: a positive number in the input's unit, or a text in
+#'   per cent of `value`, such as `"10 %"`. `above` is the same as `below` when left out.
+#' @param low,high Instead: numbers by which `value` is multiplied to give the ends, such as 0.9 and 1.25.
+#' @param cv Instead: number above 0, the coefficient of variation (sd / value).
+#' @param shape Text, which must be said: `"uniform"`, `"triangular"` or `"pert"` between the ends with `value` as the
+#'   mode; `"normal"`, whose reach is `k` standard deviations; with `cv`, `"normal"`, `"lognormal"` or `"gamma"` with
+#'   `value` as the mean.
+#' @param k Number above 0: for `"normal"`, how many standard deviations the reach is.
+#' @param cut `TRUE`: the normal law is truncated at its reach.
+#' @return A law of that shape, which prints as it was stated; `value` is the base value of an input that has it.
+#' @section Errors: `ensayo_error_argument` where the reach is not said in exactly one way, `shape` or `k` is missing, or a
+#'   normal law is to reach farther on one side.
+#' @examples
+#' law_around(34, below = "10 %", above = "25 %", shape = "pert")
+#' law_around(0.25, "2 %", shape = "normal", k = 2)
+#' law_around(1200, low = 0.9, high = 1.4, shape = "triangular")
+#' law_around(900, cv = 0.15, shape = "lognormal")
+#' @export
+law_around <- function(value, below, above, low, high, cv, shape, k, cut = FALSE) {
+  given <- Filter(Negate(rlang::is_missing), as.list(environment()))
+  value <- check_number(value)
+  check_flag(cut)
+  if (missing(shape)) {
+    stop_ensayo("argument", "`shape` must be given.", NULL,
+      "A tolerance says nothing about the law inside it: \"uniform\", \"triangular\", \"pert\" or \"normal\".",
+      argument = "shape")
+  }
+  told <- list(call = "around", arguments = given[intersect(names(formals()), names(given))], base = value)
+  if (!cut) told$arguments$cut <- NULL
+  way <- intersect(c("below", "low", "cv"), names(given))
+  if (length(way) != 1 || way != "low" && any(c("high") %in% names(given)) || way != "below" && "above" %in% names(given)) {
+    stop_ensayo("argument", "The reach must be said in one way: `below` and `above`, `low` and `high`, or `cv`.",
+      sprintf("You gave %s.", if (length(given) > 1) paste(quoted(setdiff(names(given), c("value", "shape", "k", "cut"))),
+        collapse = ", ") else "none"), argument = "below")
+  }
+  law <- if (way == "cv") around_by_cv(value, cv, shape) else {
+    ends <- if (way == "low") multiplied_ends(value, low, high) else distant_ends(value, below, if (missing(above)) below else above)
+    around_between(value, ends, shape, if (missing(k)) NULL else k, cut)
+  }
+  new_law(family_name(law), parameters_of(law), told)
+}
+
+distant_ends <- function(value, below, above, call = rlang::caller_env()) {
+  c(value - distance_of(below, value, "below", call), value + distance_of(above, value, "above", call))
+}
+
+# "10 %" of the value, or a distance in its unit.
+distance_of <- function(x, value, arg, call) {
+  if (is.character(x) && length(x) == 1 && grepl("^ *[0-9.]+(e-?[0-9]+)? *% *$", x)) {
+    x <- as.double(sub("%", "", x)) / 100 * abs(value)
+    if (value == 0) stop_argument(arg, "a distance, for nothing is a per cent of 0", x, call = call)
+  }
+  ok <- is.numeric(x) && length(x) == 1 && is.finite(x) && x >= 0
+  if (!ok) stop_argument(arg, "a distance of at least 0, or a text such as \"10 %\"", x, call = call)
+  x
+}
+
+multiplied_ends <- function(value, low, high, call = rlang::caller_env()) {
+  low <- check_number(low, "low", at_most = 1, call = call)
+  high <- check_number(high, "high", at_least = 1, call = call)
+  if (value == 0) stop_argument("value", "other than 0, to be multiplied", value, call = call)
+  sort(value * c(low, high))
+}
+
+around_between <- function(value, ends, shape, k, cut, call = rlang::caller_env()) {
+  shape <- check_choice(shape, c("uniform", "triangular", "pert", "normal"), "shape", call)
+  if (shape == "uniform") return(law_uniform(ends[1], ends[2]))
+  if (shape == "triangular") return(law_triangular(ends[1], value, ends[2]))
+  if (shape == "pert") return(law_pert(ends[1], value, ends[2]))
+  reach <- abs(ends - value)
+  if (abs(diff(reach)) > 1e-9 * max(reach)) {
+    stop_ensayo("argument", "A normal law must reach as far below as above.",
+      sprintf("It is to reach %s below and %s above.", format(reach[1]), format(reach[2])),
+      "Take \"pert\" or \"triangular\" for a lopsided reach.", argument = "above", call = call)
+  }
+  if (is.null(k)) {
+    stop_ensayo("argument", "`k` must be given for a normal law: how many standard deviations its reach is.", NULL,
+      "`k = 2` where about 95 % of the outcomes lie within it.", argument = "k", call = call)
+  }
+  law <- law_normal(value, reach[1] / check_number(k, "k", above = 0, call = call))
+  if (cut) law_truncated(law, ends[1], ends[2]) else law
+}
+
+around_by_cv <- function(value, cv, shape, call = rlang::caller_env()) {
+  shape <- check_choice(shape, c("normal", "lognormal", "gamma"), "shape", call)
+  sd <- check_number(cv, "cv", above = 0, call = call) * abs(value)
+  switch(shape, normal = law_normal(value, sd), lognormal = law_lognormal(mean = value, sd = sd),
+    gamma = law_gamma(mean = value, sd = sd))
+}
+
+#' Laws of measured quantities
+#'
+#' `law_measured()` is the law of a quantity by its certificate: a value with an expanded uncertainty and its coverage
+#' factor, or with the half-width of a rectangle. `law_observed()` is that of a mean, or of one further value, by
+#' observations.
+#'
+#' @param value Number: the value on the certificate, in the input's unit.
+#' @param expanded,k Numbers above 0: expanded uncertainty in the input's unit, and coverage factor.
+#' @param half_width Instead: number above 0, in the input's unit; the quantity lies within it, no more is known.
+#' @param df Number above 0: degrees of freedom of the expanded uncertainty, where the certificate states them.
+#' @param data Numbers: the observations, in the input's unit. Or `n`, `mean` and `sd` instead.
+#' @param n,mean,sd Number of observations (2 or more), their mean and standard deviation.
+#' @param of Text, which must be said: `"mean"`, the quantity is what the observations scatter around; `"next"`, it is
+#'   one further value of the same kind, which scatters as they do. The second is wider by the root of n + 1.
+#' @return `law_measured()`: a normal law, uniform with `half_width`, Student t with `df`. `law_observed()`: a Student t
+#'   law with n - 1 degrees of freedom. They print as they were stated.
+#' @section Errors: `ensayo_error_argument` where the figures are not exactly one of the sets, or not in their range.
+#' @section Source: JCGM 101:2008, 6.4.2, 6.4.7 and 6.4.9: scale \eqn{s/\sqrt n} for the mean; \eqn{s \sqrt{1 + 1/n}} for
+#'   one further value of a normal law (Hahn and Meeker 1991, Statistical Intervals, section 4.7).
+#' @examples
+#' law_measured(20.02, expanded = 0.06, k = 2)
+#' law_measured(20, half_width = 0.5)
+#' law_observed(c(20.11, 20.04, 20.09, 20.13), of = "mean")
+#' law_observed(n = 12, mean = 4.2, sd = 0.3, of = "next")
+#' @export
+law_measured <- function(value, expanded, k, half_width, df) {
+  given <- Filter(Negate(rlang::is_missing), as.list(environment()))[c("value", "expanded", "k", "half_width", "df")]
+  given <- Filter(Negate(is.null), given)
+  value <- check_number(value)
+  by_width <- identical(sort(names(given)), c("half_width", "value"))
+  if (!by_width && !all(c("expanded", "k") %in% names(given)) || !missing(half_width) && !by_width) {
+    stop_ensayo("argument", "A certificate gives `expanded` with its `k`, or `half_width` alone.",
+      sprintf("You gave %s.", paste(quoted(setdiff(names(given), "value")), collapse = ", ")),
+      "Without its coverage factor an expanded uncertainty says nothing.", argument = "k")
+  }
+  law <- if (by_width) {
+    half <- check_number(half_width, above = 0, mend = constant_hint)
+    law_uniform(value - half, value + half)
+  } else {
+    standard <- check_number(expanded, above = 0, mend = constant_hint) / check_number(k, above = 0)
+    if (missing(df)) law_normal(value, standard) else law_student(check_number(df, above = 0), value, standard)
+  }
+  new_law(family_name(law), parameters_of(law), list(call = "measured", arguments = given, base = value))
+}
+
+#' @rdname law_measured
+#' @export
+law_observed <- function(data, n, mean, sd, of) {
+  if (missing(of)) {
+    stop_ensayo("argument", "`of` must be given: \"mean\" or \"next\".", NULL,
+      "Is the quantity what the observations scatter around, or one further value like them?", argument = "of")
+  }
+  of <- check_choice(of, c("mean", "next"))
+  if (!missing(data)) {
+    if (!missing(n) || !missing(mean) || !missing(sd)) {
+      stop_ensayo("argument", "Give either `data`, or `n`, `mean` and `sd`.", "You gave some of both.", argument = "data")
+    }
+    data <- check_numbers(data, "data", 2, rlang::current_env())
+    n <- length(data)
+    mean <- base::mean(data)
+    sd <- stats::sd(data)
+  }
+  n <- check_count(n, at_least = 2)
+  mean <- check_number(mean)
+  sd <- check_number(sd, above = 0, mend = constant_hint)
+  scale <- sd * if (of == "mean") 1 / sqrt(n) else sqrt(1 + 1 / n)
+  new_law("student", list(df = n - 1, location = mean, scale = scale),
+    list(call = "observed", arguments = list(n = n, mean = mean, sd = sd, of = of), base = mean))
+}

@@ -1,0 +1,68 @@
+# Families and groups in formulas: `sum(zone)` is written out as the sum of its members when the formula is read.
+
+family_named <- function(symbol, found) {
+  if (!is.symbol(symbol)) return(NULL)
+  name <- normal_name(symbol)
+  if (name %in% found$known) return(NULL)
+  attr(found$known, "groups")[[name]]
+}
+
+# Arguments that name a family become its members.
+expand_families <- function(expr, found) {
+  arguments <- lapply(as.list(expr)[-1], function(argument) {
+    members <- family_named(argument, found)
+    if (is.null(members)) return(list(argument))
+    found$families <- TRUE
+    lapply(members, as.symbol)
+  })
+  as.call(c(expr[[1]], unlist(arguments, recursive = FALSE)))
+}
+
+# `zone[2]` where it is the name of an input.
+family_member <- function(expr, found) {
+  if (!rlang::is_call(expr, "[", n = 2) || is.null(family_named(expr[[2]], found))) return(NULL)
+  name <- normal_name(sprintf("%s[%s]", as.character(expr[[2]]), as.character(expr[[3]])))
+  if (!name %in% found$known) {
+    stop_unknown_name(name, family_named(expr[[2]], found), sprintf("a member of the family %s", quoted(expr[[2]])))
+  }
+  found$families <- TRUE
+  as.symbol(name)
+}
+
+stop_bare_family <- function(name, members, found) {
+  stop_ensayo("formula", sprintf("%s must use a family inside a function of several.", found$what),
+    sprintf("%s stands for %s.", quoted(name), count_of(length(members), "input")),
+    sprintf("Write `sum(%s)`, `mean(%s)`, `max(%s)`, `weighted_sum(%s, ...)`, or one member as `%s`.", name, name, name,
+      name, members[1]), name = name)
+}
+
+# `weighted_sum(zone, weights)`: each member times its own weight, which are constants or another family.
+read_weighted_sum <- function(expr, found) {
+  members <- if (length(expr) == 3) family_named(expr[[2]], found)
+  if (is.null(members)) {
+    stop_ensayo("formula", sprintf("%s: `weighted_sum()` takes a family or group, and its weights.", found$what),
+      sprintf("It reads %s.", quoted(deparse1(expr))), suggestion(deparse1(expr[[2]]), names(attr(found$known, "groups"))))
+  }
+  weights <- family_named(expr[[3]], found)
+  weights <- if (!is.null(weights)) lapply(weights, as.symbol) else constant_weights(expr[[3]], found)
+  if (length(weights) != length(members)) {
+    stop_ensayo("formula", sprintf("%s: `weighted_sum()` takes a weight for each member.", found$what),
+      sprintf("%s has %d members; there are %d weights.", quoted(expr[[2]]), length(members), length(weights)))
+  }
+  found$families <- TRUE
+  terms <- Map(function(weight, member) call("*", weight, as.symbol(member)), weights, members)
+  read_arguments(as.call(c(quote(sum), unname(terms))), found)
+}
+
+constant_weights <- function(expr, found) {
+  value <- if (is.null(found$env)) literal_choices(expr) else {
+    found$from_session <- found$from_session || length(free_names(expr)) > 0
+    tryCatch(eval(expr, found$env), error = function(e) NULL)
+  }
+  if (is.null(found$env) && is.null(value) && rlang::is_call(expr, "c")) {
+    value <- unlist(lapply(as.list(expr)[-1], function(x) if (is.numeric(x)) x else law_from_call(x, found$what)))
+  }
+  if (is.numeric(value) && !anyNA(value)) return(as.list(as.double(value)))
+  stop_ensayo("formula", sprintf("%s: the weights must be numbers or another family.", found$what),
+    sprintf("They are %s.", quoted(deparse1(expr))))
+}

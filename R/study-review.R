@@ -1,0 +1,255 @@
+# A review of a study: what is likely to be a mistake, before anything is drawn. Each finding is a row.
+
+#' Review a study
+#'
+#' Looks for the usual mistakes in a study's inputs, correlations and outputs, and says what to do about each. Nothing is
+#' drawn. An empty table is good news; a finding of severity `"hint"` may be as intended.
+#'
+#' @param study A study.
+#' @param nsim Whole number or `NULL`: the number of runs planned, to be told when they are too few.
+#' @param percentiles Numbers from 0 to 100: percentiles that will be read off, for the same.
+#' @param share Number from 0 to 1: how much of a law's probability may lie where the quantity cannot be.
+#' @return A data frame with a row for each finding, the gravest first: `severity` (`"error"`: it cannot be simulated;
+#'   `"warning"`: the result is probably wrong; `"hint"`), `about` (an input, output or spec), `seen` and `todo`.
+#' @section What is looked for: inputs that nothing uses; inputs described as uncertain but fixed; outputs that no
+#'   uncertain input reaches; outputs that fail in the base case; laws with probability beyond `positive`, `lower` or
+#'   `upper`; base values outside the law or far in its tail (below P1, above P99); truncations that cut more than 5 %;
+#'   a count of occurrences multiplied by one draw of their size; sums, differences and comparisons of different units;
+#'   too few runs; correlations near the edge of the possible; inputs of one group or source taken as independent; inputs
+#'   that look alike.
+#' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
+#' @examples
+#' study("Gravity main") |>
+#'   add_inputs(diameter = input(law_normal(0.25, 0.2), unit = "m", positive = TRUE), spare = law_uniform(0, 1)) |>
+#'   add_outputs(area = pi * diameter^2 / 4) |>
+#'   review()
+#' @export
+review <- function(study, nsim = NULL, percentiles = numeric(), share = 0.001) {
+  check_study(study)
+  if (!is.null(nsim)) nsim <- check_count(nsim)
+  if (length(percentiles)) percentiles <- check_percentiles(percentiles)
+  share <- check_number(share, at_least = 0, at_most = 1)
+  findings <- do.call(rbind, c(list(finding(character(), character(), character(), character())), unname(list(
+    review_use(study), review_reach(study), review_laws(study, share), review_base(study), review_counts(study),
+    review_units(study), review_runs(study, nsim, percentiles), review_correlations(study), review_alike(study)
+  ))))
+  findings <- findings[order(match(findings$severity, c("error", "warning", "hint"))), , drop = FALSE]
+  new_table(as.list(findings))
+}
+
+finding <- function(severity, about, seen, todo) {
+  n <- max(length(about), length(seen)) * (length(about) > 0)
+  data.frame(severity = rep_len(severity, n), about = rep_len(about, n), seen = rep_len(seen, n), todo = rep_len(todo, n))
+}
+
+formulas_of <- function(study) c(lapply(study$outputs, function(output) output$formula), study$specs)
+
+review_use <- function(study) {
+  used <- unique(c(unlist(lapply(formulas_of(study), function(formula) formula$uses)),
+    unlist(lapply(study$inputs, function(input) c(links_of(input$law), input$shares)))))
+  idle <- setdiff(names(study$inputs), used)
+  fixed <- names(Filter(function(input) is_law(input$law) && !is.null(input$fixed), study$inputs))
+  rbind(
+    if (length(study$outputs)) {
+      finding("warning", idle, "No output uses it.", "Use it in an output, or take it out with `remove_inputs()`.")
+    },
+    finding("hint", fixed, "It has a law but is fixed, so its uncertainty is left out.",
+      "If that is an oversight, set it free: `replace_inputs()` with its law.")
+  )
+}
+
+review_reach <- function(study) {
+  if (length(study$outputs) == 0) return(NULL)
+  varying <- varying_names(study)
+  behind <- lapply(stats::setNames(nm = names(study$outputs)), inputs_behind, study = study)
+  still <- names(Filter(function(inputs) !any(inputs %in% varying), behind))
+  failed <- tryCatch(base_case_of(study, study_evaluator(study))$failures, ensayo_error = function(e) NULL)
+  rbind(
+    finding("warning", still, "No uncertain input reaches it: it is the same in every run.",
+      "Check its formula, or that its inputs are not fixed."),
+    if (length(failed$output)) finding("warning", failed$output, sprintf("It fails in the base case: %s.", failed$reason),
+      "Check the base values and the formula.")
+  )
+}
+
+review_laws <- function(study, share) {
+  do.call(rbind, lapply(varying_names(study), function(name) {
+    input <- study$inputs[[name]]
+    if (is_linked(input$law) || is_categorical(input$law)) return(NULL)
+    below <- if (is.null(input$lower)) 0 else share_below(input$law, input$lower)
+    above <- if (is.null(input$upper)) 0 else cumulative(input$law, input$upper, tail = "upper")
+    cut <- if (family_name(input$law) == "truncated") 1 - kept_share(parameters_of(input$law)) else 0
+    percent <- function(x) paste(signif(100 * x, 2), "%")
+    rbind(
+      if (below > share) finding("warning", name,
+        sprintf("%s of its law lies below %s, where it cannot be.", percent(below), format(input$lower)),
+        "Take a law that stays above, such as lognormal, gamma or PERT, or truncate it."),
+      if (above > share) finding("warning", name,
+        sprintf("%s of its law lies above %s, where it cannot be.", percent(above), format(input$upper)),
+        "Take a law with an upper end, such as beta or PERT, or truncate it."),
+      if (cut > 0.05) finding("warning", name, sprintf("The truncation cuts %s of the law, which moves its mean.", percent(cut)),
+        "Check the limits, or state a law that has them as its ends.")
+    )
+  }))
+}
+
+share_below <- function(law, limit) {
+  cumulative(law, limit) - if (is_discrete(law)) density_at(law, limit) else 0
+}
+
+review_base <- function(study) {
+  bases <- base_values(study)
+  do.call(rbind, lapply(varying_names(study), function(name) {
+    law <- study$inputs[[name]]$law
+    base <- bases[[name]]
+    if (is_linked(law) || is_categorical(law)) return(NULL)
+    ends <- support(law)
+    if (base < ends[1] || base > ends[2]) {
+      return(finding("warning", name, sprintf("Its base value %s lies outside its law, which runs from %s to %s.",
+        format(base), format(ends[[1]]), format(ends[[2]])), "Correct the base value or the law."))
+    }
+    skewed <- !study$inputs[[name]]$base_rule %in% c("given", "stated")
+    at <- c(cumulative(law, base), cumulative(law, base, tail = "upper"))
+    if (skewed || min(at) >= 0.01) return(NULL)
+    finding("warning", name, sprintf("Its base value %s is at P%s of its law.", format(base), format(100 * at[1], digits = 2)),
+      "Correct the base value or the law.")
+  }))
+}
+
+# A count times one draw of a size: each occurrence has a size of its own, and the sum spreads less.
+review_counts <- function(study) {
+  counts <- names(Filter(function(input) varies(input) && is_law(input$law) && is_count_law(input$law), study$inputs))
+  sizes <- names(Filter(function(input) varies(input) && !is_discrete(input$law) && !is_linked(input$law), study$inputs))
+  do.call(rbind, lapply(names(study$outputs), function(name) {
+    pairs <- multiplied_pairs(study$outputs[[name]]$formula$expr)
+    hit <- Find(function(pair) pair[1] %in% counts && pair[2] %in% sizes || pair[2] %in% counts && pair[1] %in% sizes, pairs)
+    if (is.null(hit)) return(NULL)
+    count <- intersect(hit, counts)[1]
+    size <- setdiff(hit, count)
+    finding("warning", name, sprintf("It multiplies the count `%s` by one draw of `%s`.", count, size),
+      paste0("If each occurrence has a size of its own, the sum spreads less than this product; use the size's mean and ",
+        "its spread over the root of the count."))
+  }))
+}
+
+is_count_law <- function(law) {
+  family <- if (is_linked(law)) parameters_of(law)$family else family_name(law)
+  family %in% c("poisson", "binomial", "negative_binomial", "geometric", "hypergeometric")
+}
+
+# Names multiplied with each other somewhere in an expression.
+multiplied_pairs <- function(expr) {
+  if (!is.call(expr)) return(list())
+  inner <- unlist(lapply(as.list(expr)[-1], multiplied_pairs), recursive = FALSE)
+  if (!rlang::is_call(expr, "*", n = 2)) return(inner)
+  factors <- unlist(lapply(as.list(expr)[-1], factor_names))
+  if (length(factors) < 2) return(inner)
+  c(inner, asplit(utils::combn(factors, 2), 2))
+}
+
+factor_names <- function(expr) {
+  if (is.symbol(expr)) return(as.character(expr))
+  if (rlang::is_call(expr, "(")) return(factor_names(expr[[2]]))
+  if (rlang::is_call(expr, "*", n = 2)) unlist(lapply(as.list(expr)[-1], factor_names))
+}
+
+# Declared units alone are compared: where two quantities are added, subtracted or compared, theirs must be the same.
+review_units <- function(study) {
+  units <- c(lapply(study$inputs, function(input) input$unit), lapply(study$outputs, function(output) output$unit))
+  formulas <- formulas_of(study)
+  do.call(rbind, lapply(names(formulas), function(name) {
+    clash <- unit_clash(formulas[[name]]$expr, units)
+    whole <- if (is.null(clash)) declared_clash(formulas[[name]]$expr, units, units[[name]])
+    clash <- clash %||% whole
+    if (is.null(clash)) return(NULL)
+    finding("warning", name, sprintf("It puts together %s [%s] and %s [%s].", clash[1], clash[2], clash[3], clash[4]),
+      "Convert one of them, or correct its unit.")
+  }))
+}
+
+joining <- c("+", "-", "<", "<=", ">", ">=", "==", "!=", "min", "max", "sum", "mean", "pmin", "pmax")
+
+# The first two terms of a sum, comparison, minimum, ... with units that differ; NULL where there are none.
+unit_clash <- function(expr, units) {
+  if (!is.call(expr)) return(NULL)
+  for (part in as.list(expr)[-1]) {
+    clash <- unit_clash(part, units)
+    if (!is.null(clash)) return(clash)
+  }
+  if (!call_head(expr) %in% joining) return(NULL)
+  terms <- Filter(function(part) nzchar(unit_of_term(part, units)), as.list(expr)[-1])
+  found <- vapply(terms, unit_of_term, "", units = units)
+  other <- which(found != found[1])[1]
+  if (length(found) < 2 || is.na(other)) return(NULL)
+  c(quoted(deparse1(terms[[1]])), found[1], quoted(deparse1(terms[[other]])), found[other])
+}
+
+# An output that is a plain sum has the unit of its terms.
+declared_clash <- function(expr, units, declared) {
+  unit <- unit_of_term(expr, units)
+  if (is.null(declared) || !nzchar(declared) || !nzchar(unit) || unit == declared) return(NULL)
+  c(quoted(deparse1(expr)), unit, "its own unit", declared)
+}
+
+# The unit of a term where it is plain: a quantity, or a sum, minimum, ... of quantities of one unit; else "".
+unit_of_term <- function(expr, units) {
+  if (is.symbol(expr)) return(units[[as.character(expr)]] %||% "")
+  if (rlang::is_call(expr, c("(", "abs", "round"))) return(unit_of_term(expr[[2]], units))
+  if (!is.call(expr) || !call_head(expr) %in% setdiff(joining, c("<", "<=", ">", ">=", "==", "!="))) return("")
+  found <- unique(vapply(as.list(expr)[-1], unit_of_term, "", units = units))
+  found <- found[nzchar(found)]
+  if (length(found) == 1) found else ""
+}
+
+# A percentile wants ten runs beyond it; a spec is a share that wants a hundred.
+review_runs <- function(study, nsim, percentiles) {
+  if (is.null(nsim)) return(NULL)
+  beyond <- nsim * pmin(percentiles, 100 - percentiles) / 100
+  thin <- percentiles[beyond < 10 & !percentiles %in% c(0, 100)]
+  rbind(
+    finding("warning", sprintf("P%s", thin), sprintf("%s of %s lie beyond it.",
+      format(nsim * pmin(thin, 100 - thin) / 100), count_of(nsim, "run")),
+      sprintf("Take %s runs or more.", format(ceiling(1000 / pmin(thin, 100 - thin)), big.mark = " ", trim = TRUE))),
+    if (length(study$specs) && nsim < 100) finding("warning", names(study$specs),
+      sprintf("%s cannot tell a pass rate.", count_of(nsim, "run")), "Take 1 000 runs or more.")
+  )
+}
+
+review_correlations <- function(study) {
+  do.call(rbind, lapply(correlated_sets(study), function(set) {
+    scores <- score_correlation(correlation_matrix(study, set))
+    diag(scores) <- 1
+    smallest <- smallest_eigenvalue(scores)
+    about <- paste(utils::head(conflicting_inputs(scores, set), 6), collapse = ", ")
+    if (smallest < -1e-8) return(finding("error", about,
+      sprintf("No joint law has these correlations: the smallest eigenvalue is %s.", format(smallest, digits = 3)),
+      "Weaken the strongest, or `add_correlation(..., repair = TRUE)`."))
+    exact <- any(abs(scores[upper.tri(scores)]) > 1 - 1e-9)
+    if (smallest < 0.01 && !exact) finding("hint", about,
+      sprintf("Their correlations are near the edge of the possible: the smallest eigenvalue is %s.", format(smallest, digits = 2)),
+      "Check that they come from one source.")
+  }))
+}
+
+# Inputs of one group or one source are seldom independent; two with the same words may be one quantity.
+review_alike <- function(study) {
+  varying <- varying_names(study)
+  linked <- unique(c(unlist(correlated_sets(study)), names(Filter(function(input) !is.null(input$shares), study$inputs)),
+    unlist(lapply(study$inputs, function(input) input$shares))))
+  text <- function(field) stats::setNames(text_of(study$inputs[varying], function(input) input[[field]]), varying)
+  together <- function(field, words) {
+    sets <- split(varying, text(field))
+    sets <- sets[nzchar(names(sets)) & lengths(sets) > 1]
+    sets <- Filter(function(set) !any(set %in% linked), sets)
+    finding("hint", vapply(sets, function(set) paste(utils::head(set, 6), collapse = ", "), "", USE.NAMES = FALSE),
+      sprintf("They have the same %s and are taken as independent.", words),
+      "If they are high and low together, correlate them or let them share one uncertainty (`copy_law()`).")
+  }
+  labels <- split(varying, text("label"))
+  labels <- labels[nzchar(names(labels)) & lengths(labels) > 1]
+  rbind(
+    finding("warning", vapply(labels, paste, "", collapse = ", ", USE.NAMES = FALSE), "They have the same label.",
+      "If they are one quantity, use one input; else give each a label of its own."),
+    together("group", "group"), together("note", "source")
+  )
+}
