@@ -1,21 +1,27 @@
 # `ensayo check FILE`
 
 cli_check <- function(args) {
-  call <- cli_parse(args, "check FILE [options]", "Read a study file and say what is in it, without running it.",
-    options = list(cli_option_json()), positional = "file",
+  call <- cli_parse(args, "check FILE [options]", "Read a study file, say what is in it and review it, without running it.",
+    options = list(cli_option_json(), optparse::make_option("--strict", action = "store_true", default = FALSE,
+      help = "fail where the review has a warning")), positional = "file",
     footer = c("", "Functions a formula may call:",
       strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
   if (is.null(call)) return(exit_codes[["done"]])
   read <- read_study_file(call$arguments$file)
   validate_study(read$study)
   base <- base_case_of(read$study, study_evaluator(read$study))
+  findings <- review(read$study, nsim = read$run$runs, percentiles = read$readings$percentiles)
   if (call$options$json) {
     writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
       inputs = unclass_table(input_table(read$study)),
       correlations = read$study$correlations, outputs = unclass_table(output_table(read$study)),
-      specs = lapply(read$study$specs, function(spec) spec$text), base_case = base$outputs)))
+      specs = lapply(read$study$specs, function(spec) spec$text), base_case = base$outputs, review = unclass_table(findings))))
   } else {
-    writeLines(c(format(read$study), "", heading("Base case"), base_lines(read$study, base)))
+    writeLines(c(format(read$study), "", heading("Base case"), base_lines(read$study, base), review_lines(findings)))
+  }
+  if (call$options$strict && any(findings$severity != "hint")) {
+    say("%s has warnings.", call$arguments$file)
+    return(exit_codes[["failed"]])
   }
   say("%s is a study that can be run.", call$arguments$file)
   exit_codes[["done"]]
@@ -31,4 +37,13 @@ base_lines <- function(study, base) {
     ` ` = ifelse(is.na(failed), "", paste("failed:", failed))
   ))
   text_table(columns, numeric = names(columns) == "value", indent = "  ")
+}
+
+# Each finding on a line, with what to do about it under it.
+review_lines <- function(findings) {
+  if (nrow(findings) == 0) return(c("", heading("Review"), "  Nothing found."))
+  c("", heading(sprintf("Review (%s)", count_of(nrow(findings), "finding"))), unlist(lapply(seq_len(nrow(findings)), function(i) {
+    c(strwrap(sprintf("%s, %s: %s", findings$severity[i], findings$about[i], findings$seen[i]), 98, indent = 2, exdent = 4),
+      strwrap(findings$todo[i], 98, indent = 4, exdent = 4))
+  })))
 }

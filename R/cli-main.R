@@ -5,9 +5,11 @@ exit_codes <- c(done = 0L, failed = 1L, wrong_call = 2L)
 
 cli_commands <- list(
   demo = list(about = "rehearse the demo study and write its report", run = function(args) cli_demo(args)),
-  check = list(about = "read a study file and say what is in it, without running it",
+  check = list(about = "read a study file, say what is in it and review it, without running it",
     run = function(args) cli_check(args)),
   run = list(about = "rehearse a study file and write a result folder", run = function(args) cli_run(args)),
+  laws = list(about = "list the laws with their parameters and when to use each", run = function(args) cli_laws(args)),
+  fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
   report = list(about = "write the report of a result folder", run = function(args) cli_report(args))
 )
 

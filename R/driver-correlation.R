@@ -62,9 +62,14 @@ drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
   table
 }
 
-# The inputs an output needs, by way of other outputs too.
+# The inputs an output needs, by way of other outputs and of parameters of other inputs too.
 inputs_behind <- function(study, output) {
   uses <- study$outputs[[output]]$formula$uses
   outputs <- intersect(uses, names(study$outputs))
-  unique(c(intersect(uses, names(study$inputs)), unlist(lapply(outputs, inputs_behind, study = study))))
+  found <- unique(c(intersect(uses, names(study$inputs)), unlist(lapply(outputs, inputs_behind, study = study))))
+  repeat {
+    linked <- unlist(lapply(study$inputs[found], function(input) links_of(input$law)))
+    if (all(linked %in% found)) return(found)
+    found <- unique(c(found, linked))
+  }
 }

@@ -46,7 +46,7 @@ law_from_record <- function(record, place) {
     read_argument(value, if (key %in% names(asked)) asked[[key]] else "any", sprintf("%s, %s", place, quoted(key)))
   }, given, names(given))
   needed <- names(Filter(rlang::is_missing, formals(paste0("law_", family))))
-  if (!family %in% law_family_names || is.null(family_record(family)$forms)) {
+  if (family %in% law_family_names && is.null(family_record(family)$forms)) {
     absent <- if (any(is_fact(names(given), family))) character() else setdiff(needed, names(given))
     if (length(absent)) {
       stop_ensayo("file", sprintf("%s must give %s.", place, paste(quoted(needed), collapse = ", ")),
@@ -71,7 +71,7 @@ read_argument <- function(x, asked, place) {
   if (asked %in% c("values", "tail")) return(x)
   if (asked == "limit" && x %in% c("Inf", "-Inf", ".inf", "-.inf")) return(if (startsWith(x, "-")) -Inf else Inf)
   if (grepl("[(]", x) && holds_law(tryCatch(str2lang(x), error = function(e) NULL))) return(law_from_text(x, place))
-  if (asked == "any") return(x)
+  if (asked == "any") return(if (tolower(x) %in% c("true", "false")) read_flag(x, place) else x)
   if (asked %in% c("numbers", "number only") || grepl(",", x, fixed = TRUE)) return(read_number(x, place))
   expr <- tryCatch(str2lang(x), error = function(e) NULL)
   if (!is.symbol(expr) && !is.call(expr)) return(read_number(x, place))
@@ -94,7 +94,7 @@ law_record <- function(law) {
   arguments <- if (is.null(told)) parameters_of(law) else told$arguments
   name <- if (is.null(told)) family_name(law) else told$call
   flat <- name %in% c(law_family_names, law_forms) && !is.null(names(arguments)) && all(nzchar(names(arguments))) &&
-    all(vapply(arguments, function(x) is.atomic(x) && length(x) == 1 && is.null(names(x)) && !identical(abs(x), Inf),
+    all(vapply(arguments, function(x) is.atomic(x) && length(x) == 1 && is.null(names(x)) && !x %in% c(-Inf, Inf),
       TRUE)) && !any(names(arguments) %in% c("law", input_keys))
   if (any(vapply(arguments, is.function, TRUE))) {
     stop_ensayo("file", "A study file's laws must be those of the library.", "One is made of functions of your own.",

@@ -194,6 +194,10 @@ family_negative_binomial <- list(
     check_number(par$sd, "sd", above = sqrt(par$mean), call = call,
       mend = "Counts that spread less than that are not negative binomial; `law_poisson()` has sd = sqrt(mean).")
   },
+  start = function(mean, sd, held) {
+    size <- mean^2 / max(sd^2 - mean, mean / 100)
+    list(size = size, probability = size / (size + mean))
+  },
   canonical = function(par) {
     if (is.null(par[["mean"]])) return(par)
     size <- par[["size"]] %||% (par$mean / ((par$sd - sqrt(par$mean)) * (par$sd + sqrt(par$mean)) / par$mean))

@@ -24,7 +24,10 @@
 #' parameters(leakage)
 #' @export
 law_from_facts <- function(family, ...) {
-  family <- check_choice(family, Filter(function(name) !is.null(family_record(name)$start), law_family_names))
+  family <- check_choice(family, Filter(function(name) {
+    record <- family_record(name)
+    !is.null(record$start) && record$kind == "continuous"
+  }, law_family_names))
   facts <- rlang::dots_list(..., .homonyms = "error")
   check_facts(facts, family)
   record <- family_record(family)
@@ -84,7 +87,7 @@ percentile_facts <- function(facts) {
 
 unknown_parameters <- function(family, record, held, count, call = rlang::caller_env(2)) {
   needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], held)
-  spare <- setdiff(names(Filter(function(asked) asked %in% c("number", "positive"), record$parameters)),
+  spare <- setdiff(names(Filter(function(asked) asked %in% c("number", "positive", "spread"), record$parameters)),
     c(unlist(record$forms), needed, held))
   if (count < length(needed) || count > length(needed) + length(spare)) {
     total <- length(needed) + length(held)
@@ -114,15 +117,20 @@ solve_facts <- function(family, record, held, facts, unknown, call = rlang::call
   typical <- typical_of(c(facts, held))
   constructor <- get(paste0("law_", family), envir = topenv(), mode = "function")
   best <- list(miss = Inf)
+  again <- 0
   for (start in starting_points(record, typical, held, unknown)) {
-    step <- ifelse(unknown %in% c("meanlog", "shape"), 1, typical$sd)
-    free <- unconstrained(record$parameters[unknown], start, step)
+    free <- unconstrained(record$parameters[unknown], start, typical_step(unknown, typical$sd))
     misses <- function(theta) {
-      law <- tryCatch(do.call(constructor, c(held, free$parameters(theta))), ensayo_error = function(e) NULL)
+      par <- c(held, free$parameters(theta))
+      if (!plainly_valid(record, par)) return(rep(NaN, length(facts)))  # sooner than by raising an error
+      law <- tryCatch(do.call(constructor, par), ensayo_error = function(e) NULL)
       if (is.null(law)) return(rep(NaN, length(facts)))
       suppressWarnings(fact_misses(law, facts, typical$sd))
     }
     found <- least_squares(misses, rep(0, length(unknown)))
+    # the same nearest law from three starts: there is none nearer
+    if (is.finite(found$miss) && abs(found$miss - best$miss) < 1e-4 * best$miss) again <- again + 1
+    if (again == 2) break
     if (is.finite(found$miss) && found$miss < best$miss) {
       best <- list(miss = found$miss, law = do.call(constructor, c(held, free$parameters(found$theta))))
       if (best$miss < 1e-11) break
@@ -189,6 +197,9 @@ within_held <- function(start, held, sd) {
   start
 }
 
+# How far a parameter moves: those without the quantity's unit by ones, others by its spread.
+typical_step <- function(names, sd) ifelse(names %in% c("meanlog", "shape"), 1, sd)
+
 # Parameters as free numbers around a start: positive ones through their logarithm.
 unconstrained <- function(asked, start, step) {
   positive <- asked %in% c("spread", "positive")
@@ -203,7 +214,7 @@ unconstrained <- function(asked, start, step) {
 }
 
 # Levenberg and Marquardt with slopes by central differences. `misses` gives NaN where there is no law.
-least_squares <- function(misses, theta, most = 200) {
+least_squares <- function(misses, theta, most = 40) {
   now <- misses(theta)
   if (any(!is.finite(now))) return(list(theta = theta, miss = Inf))
   damping <- 1e-3
@@ -219,7 +230,8 @@ least_squares <- function(misses, theta, most = 200) {
       damping <- damping * 4
       if (damping > 1e8) return(list(theta = theta, miss = max(abs(now))))
     }
-    still <- max(abs(move)) < 1e-14
+    # no nearer by as much as a part in a hundred thousand: a nearest point that does not meet the facts
+    still <- max(abs(move)) < 1e-14 || sum(following^2) > (1 - 1e-5) * sum(now^2) && max(abs(following)) > 1e-6
     theta <- theta + drop(move)
     now <- following
     damping <- max(damping / 10, 1e-15)

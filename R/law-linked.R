@@ -100,8 +100,7 @@ linked_quantile <- function(law, p, columns) {
   n <- lengths(par)
   if (isTRUE(record$elementwise)) {
     full <- Map(function(value, name) rep_len(value, length(p)), par, names(par))
-    good <- Reduce(`&`, Map(in_range, full, record$parameters[names(full)]))
-    if (!is.null(record$check)) good <- good & in_order(full)
+    good <- plainly_valid(record, full)
     canonical <- record$canonical %||% identity
     x <- suppressWarnings(record$quantile(canonical(Map(function(column, count) if (count == 1) column[1] else column,
       full, n)), p, TRUE))
@@ -122,6 +121,11 @@ linked_parameters_in <- function(law, columns, runs) {
   family <- parameters_of(law)$family
   defaults <- Filter(function(x) !rlang::is_missing(x) && !is.null(x), as.list(formals(paste0("law_", family))))
   c(given, lapply(defaults[setdiff(names(defaults), names(given))], eval, envir = baseenv()))
+}
+
+# Whether parameters make a law as far as their ranges and order say; vectorised over runs.
+plainly_valid <- function(record, par) {
+  Reduce(`&`, Map(in_range, par, record$parameters[names(par)])) & in_order(par)
 }
 
 in_range <- function(x, asked) {

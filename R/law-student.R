@@ -20,6 +20,7 @@ family_student <- list(
   kind = "continuous",
   parameters = c(df = "positive", location = "number", scale = "spread"),
   mode_parameter = "location",
+  search = c("df", "location", "scale"),
   start = function(mean, sd, held) list(df = 5, location = mean, scale = sd * 0.77),
   quantile = function(par, p, lower) {
     x <- suppressWarnings(stats::qt(p, par$df, lower.tail = lower))

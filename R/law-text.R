@@ -10,7 +10,10 @@ law_text <- function(law, exact = TRUE, told = TRUE) {
   family <- family_name(law)
   parameters <- parameters_of(law)
   if (family == "scaled") return(scaled_text(parameters, exact))
-  if (family == "linked") return(call_text(parameters$family, parameters$given, exact))
+  if (family == "linked") {
+    given <- parameters$given
+    return(call_text(parameters$family, given[!is_default(parameters$family, given)], exact))
+  }
   call_text(family, parameters[!is_default(family, parameters)], exact)
 }
 
@@ -25,7 +28,7 @@ call_text <- function(name, arguments, exact) {
   shown <- vapply(arguments, parameter_text, "", exact = exact)
   named <- names(arguments) %||% rep("", length(arguments))
   # a law's own law comes first and needs no name
-  named[named == "of"] <- ""
+  named[vapply(arguments, function(x) is_law(x) || is.list(x) && is_law(x[[1]]), TRUE)] <- ""
   paste0(name, "(", paste0(ifelse(nzchar(named), paste(named, "= "), ""), shown, collapse = ", "), ")")
 }
 

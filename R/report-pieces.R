@@ -20,10 +20,11 @@ report_table <- function(columns, numeric = character(), caption = NULL) {
 report_inputs <- function(study) {
   table <- input_table(study)
   rule <- ifelse(table$base_rule == "constant", "", sprintf(" (%s)", table$base_rule))
-  law <- ifelse(is.na(table$fixed), table$law, sprintf("fixed at %s, was %s", format_number(table$fixed), table$law))
+  base <- vapply(base_values(study), format_value, "")
+  law <- ifelse(is.na(table$fixed), table$law, sprintf("fixed at %s, was %s", base, table$law))
   columns <- list(
     Input = named_quantities(study, table$name), ` ` = lapply(study$inputs, law_sparkline),
-    Law = ifelse(table$base_rule == "constant", "constant", law), Base = paste0(format_number(table$base), rule),
+    Law = ifelse(table$base_rule == "constant", "constant", law), Base = paste0(base, rule),
     Unit = table$unit, Note = table$note
   )
   report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns), numeric = "Base")
@@ -38,21 +39,23 @@ named_quantities <- function(study, names) {
   })
 }
 
-# A law's density as a picture of 110 by 34 pixels, drawn as an SVG path.
+# A law's density, or a discrete law's masses, as a picture of 110 by 34 pixels, drawn as an SVG path.
 law_sparkline <- function(input, width = 110, height = 34) {
-  if (!is_law(input$law)) return("")
+  if (!is_law(input$law) || is_linked(input$law) || is_categorical(input$law)) return("")
   curve <- law_plot_data(input$law, points = 61)$curve
   curve <- curve[is.finite(curve$density), ]
-  x <- 1 + (curve$value - min(curve$value)) / diff(range(curve$value)) * (width - 2)
+  across <- function(value) 1 + (value - min(curve$value)) / max(diff(range(curve$value)), 1e-300) * (width - 2)
+  x <- across(curve$value)
   y <- height - 2 - curve$density / max(curve$density) * (height - 5)
-  base <- 1 + (input$base - min(curve$value)) / diff(range(curve$value)) * (width - 2)
-  path <- paste0("M", x[1], ",", height - 2, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L",
-    x[length(x)], ",", height - 2, "Z")
+  base <- across(input$base)
+  floor <- height - 2
+  path <- if (is_discrete(input$law)) paste0("M", round(x, 1), ",", floor, "V", round(y, 1), collapse = "")
+    else paste0("M", x[1], ",", floor, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L", x[length(x)], ",", floor, "Z")
   htmltools::HTML(sprintf(paste0(
     "<svg class=\"law\" width=\"%d\" height=\"%d\" viewBox=\"0 0 %d %d\" role=\"img\" aria-label=\"%s\">",
     "<path d=\"%s\" fill=\"%s\" stroke=\"%s\"/><line x1=\"%.1f\" x2=\"%.1f\" y1=\"2\" y2=\"%d\" stroke=\"%s\" stroke-dasharray=\"3 2\"/></svg>"),
     width, height, width, height, htmltools::htmlEscape(format(input$law), attribute = TRUE), path, palette_ensayo$fill,
-    palette_ensayo$line, base, base, height - 2, palette_ensayo$ink))
+    palette_ensayo$line, base, base, floor, palette_ensayo$ink))
 }
 
 report_correlations <- function(result) {

@@ -36,9 +36,9 @@ write_correlation <- function(study, file, inputs = NULL, overwrite = FALSE) {
   cells <- ifelse(m == 0, "", cpp_number_text(m))
   dim(cells) <- dim(m)
   cells[upper.tri(cells)] <- ""
-  columns <- c(list(inputs), asplit(cells, 2))
-  names(columns) <- c("", inputs)
-  write_csv(as.data.frame(lapply(columns, as.character), optional = TRUE), file)
+  table <- data.frame(inputs, cells)
+  names(table) <- c("", inputs)
+  write_csv(table, file)
   invisible(file)
 }
 

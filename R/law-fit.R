@@ -1,0 +1,387 @@
+# Fitting laws to data.
+
+#' Fit laws to data
+#'
+#' Fits every law that the data allow, or those asked for, and ranks them. The table is a help to judgement: look at
+#' [plot_fit()], and prefer a law that the quantity's nature speaks for to one that is first by a hair.
+#'
+#' @param data Numbers: the observations, in the input's unit; at least 3 different ones.
+#' @param families Names of laws, or `NULL` for all that the data allow: continuous ones, and discrete ones where all data
+#'   are whole numbers from 0 on.
+#' @param method `"likelihood"`: maximum likelihood; `"moments"`: same mean and standard deviation; `"percentiles"`: same
+#'   median, quartiles or deciles, as many as there are parameters.
+#' @param held Named list of parameters that are not fitted, for the laws that have them: `list(min = 10)`. Shifts and the
+#'   ends of a beta law are held at their defaults otherwise; the threshold of a generalised Pareto law at the smallest
+#'   observation; the size of a binomial law must be held.
+#' @param bootstrap Whole number: how many data sets to simulate from each fitted law, and fit again, for p-values; 0 for
+#'   none. 199 give a p-value to about 0.03.
+#' @param seed Whole number or `NULL`: for the bootstrap, as in [simulate()][simulate.ensayo_study].
+#' @return A fit. It prints the table; `as.data.frame()` gives it: a row for each law with `law`, `kind`, `parameters`
+#'   (text), `log_likelihood`, `aic`, `bic`, `anderson_darling`, `kolmogorov_smirnov` (statistics, smaller is nearer),
+#'   `p_ad`, `p_ks` (`NA` without bootstrap), `remark`; the lowest AIC of its kind first. AIC of continuous and discrete
+#'   laws do not compare. [fitted_law()] gives a law, [fit_parameters()] the parameters with their standard errors.
+#' @section Errors: `ensayo_error_argument` where the data are not such numbers, a family is not one that can be fitted, or
+#'   none can be.
+#' @section Source: standard errors from the observed information, through the delta method; none for laws whose ends are
+#'   fitted, where that theory does not hold. Anderson and Darling (1954), JASA 49; for discrete laws Choulakian, Lockhart
+#'   and Stephens (1994), Canadian Journal of Statistics 22. p-values by parametric bootstrap, (1 + exceedances) / (1 +
+#'   data sets) (Davison and Hinkley 1997, Bootstrap Methods, section 4.2).
+#' @examples
+#' costs <- c(410, 520, 610, 480, 930, 720, 560, 450, 1240, 690, 540, 830, 600, 470, 760)
+#' fit <- fit_law(costs, c("normal", "lognormal", "gamma"))
+#' fit
+#' fitted_law(fit)
+#' @export
+fit_law <- function(data, families = NULL, method = "likelihood", held = list(), bootstrap = 0, seed = NULL) {
+  data <- check_fit_data(data)
+  method <- check_choice(method, names(fit_methods))
+  bootstrap <- check_count(bootstrap, at_least = 0, at_most = 1e5)
+  seed <- if (bootstrap > 0) check_seed(seed)
+  if (!is.list(held)) stop_argument("held", "a named list of parameters", held)
+  asked <- if (is.null(families)) default_families(data, held) else check_families(families)
+  reasons <- vapply(asked, function(family) unfit_reason(family, data, held) %||% "", "")
+  if (!is.null(families) && any(nzchar(reasons))) {
+    stop_ensayo("argument", sprintf("A %s law must be able to have these data.", asked[nzchar(reasons)][1]),
+      reasons[nzchar(reasons)][1], argument = "families")
+  }
+  fits <- lapply(stats::setNames(nm = asked[!nzchar(reasons)]), fit_family, data = data, method = method, held = held)
+  fits <- Filter(Negate(is.null), fits)
+  if (length(fits) == 0) {
+    stop_ensayo("argument", "One law at least must be able to have these data.", "None could be fitted.", argument = "data")
+  }
+  p_values <- lapply(stats::setNames(nm = names(fits)), function(family) {
+    if (bootstrap > 0) bootstrap_p(fits[[family]], family, length(data), method, held, bootstrap, seed)
+  })
+  structure(list(data = data, method = method, fits = fits, table = fit_table(fits, p_values, data), warnings = data_warnings(data)),
+    class = "ensayo_fit")
+}
+
+# Families that can be fitted, and how their parameters are found where there is a closed form.
+fit_families <- list(
+  continuous = c("normal", "lognormal", "uniform", "triangular", "pert", "trapezoidal", "beta", "gamma", "exponential",
+    "weibull", "gumbel", "pareto", "logistic", "laplace", "student"),
+  discrete = c("poisson", "negative_binomial", "geometric", "binomial", "bernoulli", "integers")
+)
+
+# Laws whose ends are fitted: no standard errors, and one law is not fitted by moments.
+fitted_ends <- c("uniform", "triangular", "pert", "trapezoidal", "integers")
+
+fit_methods <- list(
+  likelihood = function(family, data, held) likelihood_fit(family, data, held),
+  moments = function(family, data, held) facts_fit(family, data, held, c("mean", "sd")),
+  percentiles = function(family, data, held) facts_fit(family, data, held, "percentiles")
+)
+
+check_fit_data <- function(data, call = rlang::caller_env()) {
+  data <- check_numeric(data, "data", call)
+  if (any(!is.finite(data))) {
+    stop_argument("data", "finite numbers", data[!is.finite(data)][1], "Leave missing observations out first.", call)
+  }
+  if (length(unique(data)) < 3) stop_argument("data", "at least three different numbers", length(unique(data)), call = call)
+  data
+}
+
+check_families <- function(families, call = rlang::caller_env()) {
+  known <- unlist(fit_families, use.names = FALSE)
+  for (family in families) check_choice(family, known, "families", call)
+  unique(families)
+}
+
+is_whole_data <- function(data) all(data == floor(data)) && all(data >= 0)
+
+default_families <- function(data, held) {
+  c(fit_families$continuous, if (is_whole_data(data)) setdiff(fit_families$discrete, c("bernoulli", if (is.null(held$size)) "binomial")))
+}
+
+# Why a family cannot have the data, or NULL.
+unfit_reason <- function(family, data, held) {
+  lowest <- min(data)
+  if (family %in% fit_families$discrete && !is_whole_data(data)) return("Some are not whole numbers from 0 on.")
+  if (family == "binomial") {
+    if (is.null(held$size)) return("The number of tries must be held: `held = list(size = ...)`.")
+    if (max(data) > held$size) return("One is larger than `size`.")
+  }
+  if (family == "bernoulli" && !all(data %in% 0:1)) return("Some are neither 0 nor 1.")
+  if (family == "negative_binomial" && stats::var(data) <= mean(data)) return("They spread less than counts of a Poisson law.")
+  if (family %in% c("lognormal", "gamma", "weibull") && lowest <= (held$min %||% 0)) {
+    return(sprintf("Some are not above %s.", format(held$min %||% 0)))
+  }
+  if (family == "exponential" && lowest < (held$min %||% 0)) return("Some are below the smallest possible value.")
+  if (family == "beta" && (lowest <= (held$min %||% 0) || max(data) >= (held$max %||% 1))) {
+    return(sprintf("Some are not between %s and %s.", format(held$min %||% 0), format(held$max %||% 1)))
+  }
+  if (family == "pareto" && lowest < (held$location %||% -Inf)) return("Some are below the threshold.")
+}
+
+fit_family <- function(family, data, method, held) {
+  found <- tryCatch(fit_methods[[method]](family, data, held_for(family, held, data)), ensayo_error = function(e) NULL)
+  if (is.null(found)) return(NULL)
+  log_likelihood <- sum(density_at(found$law, data, log = TRUE))
+  c(found, list(log_likelihood = log_likelihood, statistics = distances_of(found$law, data)))
+}
+
+held_for <- function(family, held, data) {
+  held <- held[intersect(names(held), names(family_record(family)$parameters))]
+  if (family == "pareto" && is.null(held$location)) held$location <- min(data)
+  held
+}
+
+likelihood_fit <- function(family, data, held) {
+  closed <- closed_fit(family, data, held)
+  estimate <- closed %||% searched_fit(family, data, held)
+  if (is.null(estimate)) return(NULL)
+  law <- do.call(paste0("law_", family), c(estimate, held))
+  list(law = law, estimate = estimate, errors = standard_errors(family, data, held, estimate))
+}
+
+# Maximum likelihood where it has a closed form; `held` shifts are taken off first.
+closed_fit <- function(family, data, held) {
+  n <- length(data)
+  root_mean_square <- function(x) sqrt(mean((x - mean(x))^2))
+  over <- data - (held$min %||% 0)
+  switch(family,
+    normal = list(mean = mean(data), sd = root_mean_square(data)),
+    lognormal = list(meanlog = mean(log(over)), sdlog = root_mean_square(log(over))),
+    uniform = , integers = list(min = min(data), max = max(data)),
+    exponential = list(mean = mean(data)),
+    laplace = list(location = stats::median(data), scale = mean(abs(data - stats::median(data)))),
+    poisson = list(mean = mean(data)),
+    geometric = list(probability = 1 / (1 + mean(data))),
+    bernoulli = list(probability = mean(data)),
+    binomial = list(probability = mean(data) / held$size)
+  )
+}
+
+# The search runs over free numbers around a start by moments.
+searched_fit <- function(family, data, held) {
+  free <- free_parameters(family, data, held)
+  value <- function(theta) {
+    par <- free(theta)
+    if (!plainly_valid(family_record(family), c(par, held))) return(1e10)
+    law <- new_law(family, c(par, held, rest_of(family, c(par, held))))
+    total <- -suppressWarnings(sum(ask(law, "density", data, TRUE)))  # powers that overflow count as impossible
+    if (is.finite(total)) total else 1e10
+  }
+  best <- list(value = 1e10)
+  for (start in attr(free, "starts")) {
+    found <- climbed(start, value, robust = family %in% fitted_ends)
+    if (found$value < best$value) best <- found
+  }
+  if (best$value < 1e10) free(best$par)
+}
+
+# Along slopes; where these lead nowhere, or the likelihood has edges, by a simplex first.
+climbed <- function(start, value, robust) {
+  along <- function(from) {
+    tryCatch(stats::optim(from, value, method = "BFGS", control = list(reltol = 1e-14, maxit = 200)),
+      error = function(e) list(value = Inf))
+  }
+  if (!robust) {
+    found <- along(start)
+    if (found$value < min(value(start), 1e10)) return(found)
+  }
+  found <- stats::optim(start, value, method = "Nelder-Mead", control = list(maxit = 2000, reltol = 1e-10))
+  finer <- along(found$par)
+  if (finer$value < found$value) finer else found
+}
+
+# Parameters that neither the search nor the user sets, at their defaults.
+rest_of <- function(family, par) {
+  defaults <- Filter(function(x) !rlang::is_missing(x) && !is.null(x), as.list(formals(paste0("law_", family))))
+  lapply(defaults[setdiff(names(defaults), names(par))], eval, envir = baseenv())
+}
+
+# A function from free numbers to the parameters that are fitted. Ends stay outside the data.
+free_parameters <- function(family, data, held) {
+  width <- diff(range(data))
+  if (family %in% c("triangular", "pert", "trapezoidal")) {
+    ends <- function(theta) list(min = min(data) - width * exp(theta[1]) / 20, max = max(data) + width * exp(theta[2]) / 20)
+    inner <- function(end, theta) end$min + (end$max - end$min) * stats::plogis(theta)
+    f <- if (family == "trapezoidal") function(theta) {
+      end <- ends(theta)
+      from <- inner(end, theta[3] - 1)
+      list(min = end$min, from = from, to = from + (end$max - from) * stats::plogis(theta[4]), max = end$max)
+    } else function(theta) {
+      end <- ends(theta)
+      list(min = end$min, mode = inner(end, theta[3]), max = end$max)
+    }
+    # the likelihood may have a hump for each place of the mode
+    starts <- lapply(stats::qlogis(c(0.1, 0.3, 0.5, 0.7, 0.9)), function(mode) {
+      c(0, 0, mode, if (family == "trapezoidal") 0)
+    })
+    return(structure(f, starts = starts))
+  }
+  record <- family_record(family)
+  unknown <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], names(held))
+  start <- record$start(mean(data), stats::sd(data), held)[unknown]
+  f <- unconstrained(record$parameters[unknown], start, typical_step(unknown, stats::sd(data)))$parameters
+  structure(f, starts = list(rep(0, length(unknown))))
+}
+
+# From the curvature of the log likelihood at the estimate; NULL where ends are fitted or the curvature is not that of a
+# maximum.
+standard_errors <- function(family, data, held, estimate) {
+  if (family %in% fitted_ends) return(NULL)
+  if (family == "laplace") return(unlist(estimate)["scale"] / sqrt(length(data)) * c(location = 1, scale = 1))
+  x <- unlist(estimate)
+  # curvature in units of a rough error, so that all directions are alike
+  free <- family_record(family)$parameters[names(x)] == "number"
+  unit <- pmax(abs(x), ifelse(free, typical_step(names(x), stats::sd(data)), 0)) / sqrt(length(data))
+  value <- function(theta) {
+    par <- as.list(x + unit * theta)
+    if (!plainly_valid(family_record(family), c(par, held))) return(NaN)
+    -sum(ask(new_law(family, c(par, held, rest_of(family, c(par, held)))), "density", data, TRUE))
+  }
+  curvature <- tryCatch(stats::optimHess(rep(0, length(x)), value, control = list(ndeps = rep(0.02, length(x)))),
+    error = function(e) NULL)
+  inverse <- if (!is.null(curvature) && all(is.finite(curvature))) tryCatch(solve(curvature), error = function(e) NULL)
+  if (is.null(inverse) || any(diag(inverse) <= 0)) return(NULL)
+  stats::setNames(sqrt(diag(inverse)) * unit, names(x))
+}
+
+# By the same mean and standard deviation, or the same percentiles, as the data.
+facts_fit <- function(family, data, held, facts) {
+  record <- family_record(family)
+  if (is.null(record$start) || record$kind != "continuous") return(likelihood_fit(family, data, held))
+  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], names(held))
+  asked <- if (identical(facts, "percentiles")) {
+    at <- list(50, c(25, 75), c(10, 50, 90), c(5, 35, 65, 95))[[length(needed)]]
+    stats::setNames(as.list(unname(stats::quantile(data, at / 100))), paste0("P", at))
+  } else list(mean = mean(data), sd = stats::sd(data))[seq_len(min(length(needed), 2))]
+  if (length(asked) < length(needed)) return(NULL)
+  law <- solve_facts(family, record, held, asked, needed)
+  list(law = law, estimate = parameters_of(law)[needed], errors = NULL)
+}
+
+# How far the law is from the data: Anderson-Darling and Kolmogorov-Smirnov.
+distances_of <- function(law, data) {
+  n <- length(data)
+  if (is_discrete(law)) return(discrete_distances(law, data))
+  x <- sort(data)
+  below <- cumulative(law, x, log = TRUE)
+  above <- cumulative(law, x, tail = "upper", log = TRUE)
+  i <- seq_len(n)
+  f <- exp(below)
+  c(anderson_darling = -n - mean((2 * i - 1) * (below + rev(above))),
+    kolmogorov_smirnov = max(i / n - f, f - (i - 1) / n))
+}
+
+discrete_distances <- function(law, data) {
+  ends <- range(data, quantile(law, 1e-9), quantile(law, 1e-9, tail = "upper"))
+  x <- seq(ends[1], ends[2])
+  f <- cumulative(law, x)
+  gap <- findInterval(x, sort(data)) / length(data) - f
+  weight <- f * cumulative(law, x, tail = "upper")
+  inside <- weight > 1e-12
+  c(anderson_darling = length(data) * sum(gap[inside]^2 * density_at(law, x[inside]) / weight[inside]),
+    kolmogorov_smirnov = max(abs(gap)))
+}
+
+# Chances of distances as large under the fitted law itself, each data set fitted anew.
+bootstrap_p <- function(fit, family, n, method, held, times, seed) {
+  larger <- c(anderson_darling = 0, kolmogorov_smirnov = 0)
+  good <- 0
+  for (i in seq_len(times)) {
+    u <- stream_uniforms(paste("fit of", family), seed, "random", n, index = i)
+    again <- fit_family(family, quantile(fit$law, u), method, held)
+    if (is.null(again) || any(!is.finite(again$statistics))) next
+    good <- good + 1
+    larger <- larger + (again$statistics >= fit$statistics)
+  }
+  (1 + larger) / (1 + good)
+}
+
+fit_table <- function(fits, p_values, data) {
+  kind <- ifelse(names(fits) %in% fit_families$discrete, "discrete", "continuous")
+  # a threshold that the data gave is fitted, too
+  threshold <- names(fits) == "pareto" & vapply(fits, function(fit) parameters_of(fit$law)[["location"]] %||% NaN, 0) %in% min(data)
+  count <- vapply(fits, function(fit) length(fit$estimate), 0) + threshold
+  log_likelihood <- vapply(fits, function(fit) fit$log_likelihood, 0)
+  statistic <- function(name) vapply(fits, function(fit) fit$statistics[[name]], 0)
+  p <- function(name) vapply(p_values, function(p) if (is.null(p)) NA_real_ else p[[name]], 0)
+  table <- data.frame(
+    law = names(fits), kind = kind, parameters = vapply(fits, function(fit) estimate_text(fit), ""),
+    log_likelihood = log_likelihood, aic = 2 * count - 2 * log_likelihood, bic = log(length(data)) * count - 2 * log_likelihood,
+    anderson_darling = statistic("anderson_darling"), kolmogorov_smirnov = statistic("kolmogorov_smirnov"),
+    p_ad = p("anderson_darling"), p_ks = p("kolmogorov_smirnov"),
+    remark = ifelse(names(fits) %in% fitted_ends, "ends fitted", ifelse(threshold, "threshold at the smallest", ""))
+  )
+  # counts are fitted as counts first
+  first <- if (is_whole_data(data)) "discrete" else "continuous"
+  table <- table[order(table$kind != first, table$aic), , drop = FALSE]
+  new_table(as.list(table))
+}
+
+estimate_text <- function(fit) {
+  paste(names(fit$estimate), "=", vapply(fit$estimate, function(x) format(x, digits = 5), ""), collapse = ", ")
+}
+
+# What a reader should know of the data before trusting any fit.
+data_warnings <- function(data) {
+  n <- length(data)
+  ties <- mean(duplicated(data))
+  quartiles <- stats::quantile(data, c(0.25, 0.75), names = FALSE)
+  far <- sum(data < quartiles[1] - 3 * diff(quartiles) | data > quartiles[2] + 3 * diff(quartiles))
+  humps <- if (n >= 30) count_humps(data) else 1
+  c(
+    if (n < 30) sprintf("%s tell little: several laws will fit, and tails are guesses.", count_of(n, "observation")),
+    if (ties > 0.05 && !is_whole_data(data)) sprintf("%.0f %% of the observations are repeated: were they rounded?", 100 * ties),
+    if (far > 0) sprintf("%s far from the rest (beyond three times the quartile range).",
+      if (far == 1) "1 observation lies" else paste(far, "observations lie")),
+    if (humps > 1) sprintf("The data have %d humps: they may be a mixture of several kinds.", humps)
+  )
+}
+
+# Peaks of a smoothed density that stand out: a tenth as high as the highest, and a fifth above the valley between.
+count_humps <- function(data) {
+  curve <- stats::density(data, n = 512)$y
+  turn <- diff(sign(diff(curve)))
+  peaks <- which(turn < 0) + 1
+  peaks <- peaks[curve[peaks] > 0.1 * max(curve)]
+  kept <- peaks[1]
+  for (peak in peaks[-1]) {
+    last <- kept[length(kept)]
+    valley <- min(curve[last:peak])
+    if (valley < 0.8 * min(curve[last], curve[peak])) kept <- c(kept, peak)
+    else if (curve[peak] > curve[last]) kept[length(kept)] <- peak
+  }
+  length(kept)
+}
+
+#' What a fit holds
+#'
+#' @param fit,x A fit, made by [fit_law()].
+#' @param family Text or `NULL`: which law; the first of the table when `NULL`.
+#' @param ... Not used; anything here is an error.
+#' @return `fitted_law()`: a law. `fit_parameters()`: a data frame with a row for each law and parameter: `law`,
+#'   `parameter`, `estimate`, `standard_error` (`NA` where theory gives none). `as.data.frame()`: the table of [fit_law()].
+#' @section Errors: `ensayo_error_argument` for a law that was not fitted.
+#' @examples
+#' fit <- fit_law(c(4.1, 5.2, 6.1, 4.8, 9.3, 7.2, 5.6, 4.5), c("lognormal", "gamma"))
+#' fit_parameters(fit)
+#' input(fitted_law(fit, "gamma"), unit = "h")
+#' @export
+fitted_law <- function(fit, family = NULL) {
+  check_class(fit, "ensayo_fit", "a fit", mend = "Fits are made by `fit_law()`.")
+  if (is.null(family)) family <- fit$table$law[1]
+  fit$fits[[check_choice(family, names(fit$fits))]]$law
+}
+
+#' @rdname fitted_law
+#' @export
+fit_parameters <- function(fit) {
+  check_class(fit, "ensayo_fit", "a fit", mend = "Fits are made by `fit_law()`.")
+  rows <- lapply(fit$table$law, function(family) {
+    found <- fit$fits[[family]]
+    data.frame(law = family, parameter = names(found$estimate), estimate = unlist(found$estimate, use.names = FALSE),
+      standard_error = if (is.null(found$errors)) NA_real_ else unname(found$errors[names(found$estimate)]))
+  })
+  new_table(as.list(do.call(rbind, rows)))
+}
+
+#' @rdname fitted_law
+#' @export
+as.data.frame.ensayo_fit <- function(x, ...) {
+  check_no_dots(..., .options = character())
+  x$table
+}
