@@ -39,11 +39,13 @@ base_lines <- function(study, base) {
   text_table(columns, numeric = names(columns) == "value", indent = "  ")
 }
 
-# Each finding on a line, with what to do about it under it.
+# Findings of a kind together, with what to do about them under them.
 review_lines <- function(findings) {
   if (nrow(findings) == 0) return(c("", heading("Review"), "  Nothing found."))
-  c("", heading(sprintf("Review (%s)", count_of(nrow(findings), "finding"))), unlist(lapply(seq_len(nrow(findings)), function(i) {
-    c(strwrap(sprintf("%s, %s: %s", findings$severity[i], findings$about[i], findings$seen[i]), 98, indent = 2, exdent = 4),
-      strwrap(findings$todo[i], 98, indent = 4, exdent = 4))
-  })))
+  kind <- paste(findings$severity, findings$seen, findings$todo, sep = "\r")
+  lines <- lapply(split(findings, factor(kind, unique(kind))), function(rows) {
+    c(strwrap(sprintf("%s, %s: %s", rows$severity[1], paste(rows$about, collapse = ", "), rows$seen[1]), 98, indent = 2, exdent = 4),
+      strwrap(rows$todo[1], 98, indent = 4, exdent = 4))
+  })
+  c("", heading(sprintf("Review (%s)", count_of(nrow(findings), "finding"))), unlist(lines, use.names = FALSE))
 }

@@ -1,7 +1,8 @@
 # Records: what a study file (or a row of a table) says of one input, output or correlation, as key and value, and the
 # values they stand for. Scalars come as the text that was written, or from a table as numbers.
 
-input_keys <- c("base", "unit", "label", "note", "group", "positive", "lower", "upper", "shares", "fixed")
+input_keys <- c("base", "unit", "label", "note", "group", "positive", "lower", "upper", "shares", "fixed",
+  "stream")
 
 # `place` says where the record stands, for messages.
 input_from_record <- function(record, name, place = sprintf("Input %s", quoted(name))) {
@@ -10,7 +11,7 @@ input_from_record <- function(record, name, place = sprintf("Input %s", quoted(n
   number <- function(key) if (!is.null(record[[key]])) read_number(record[[key]], sprintf("%s, %s", place, quoted(key)))
   law_key <- read_text(record$law %||% if (!is.null(record$value)) "constant" else NA, paste0(place, ", `law`"))
   law <- if (law_key == "constant") {
-    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares"))), place)
+    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares", "stream"))), place)
     read_number(record$value, paste0(place, ", `value`"))
   } else law_from_record(record[setdiff(names(record), input_keys)], place)
   base <- if (is_law(law) && is_categorical(law)) text("base") else number("base")
@@ -19,6 +20,7 @@ input_from_record <- function(record, name, place = sprintf("Input %s", quoted(n
     number("lower"), number("upper")))
   if (!is.null(record$fixed)) out$fixed <- if (is_law(law) && is_categorical(law)) text("fixed") else number("fixed")
   out["shares"] <- list(text("shares"))
+  out["stream"] <- list(text("stream"))
   out
 }
 
@@ -79,11 +81,11 @@ read_argument <- function(x, asked, place) {
 }
 
 # The record of an input; what reading turns into the same value again.
-input_record <- function(input) {
+input_record <- function(input, name) {
   law <- if (is_law(input$law)) law_record(input$law) else list(value = input$law)
   more <- list(base = if (input$base_rule == "given") input$base, unit = input$unit, label = input$label,
     group = input$group, note = input$note, lower = input$lower, upper = input$upper, shares = input$shares,
-    fixed = input$fixed)
+    fixed = input$fixed, stream = if (is_law(input$law) && input$stream != name) input$stream)
   record <- c(law, Filter(Negate(is.null), more))
   if (identical(names(record), "value")) record$value else record
 }

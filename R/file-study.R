@@ -252,7 +252,7 @@ write_study <- function(study, file, overwrite = FALSE) {
 
 study_lines <- function(study, run = NULL, readings = NULL) {
   content <- list(
-    ensayo = 1, study = study$title, question = study$question, inputs = lapply(study$inputs, input_record),
+    ensayo = 1, study = study$title, question = study$question, inputs = Map(input_record, study$inputs, names(study$inputs)),
     correlations = lapply(seq_len(nrow(study$correlations)), function(i) {
       pair <- study$correlations[i, ]
       c(list(between = c(pair$a, pair$b), rank = pair$r), if (pair$given != pair$r) list(given = pair$given))

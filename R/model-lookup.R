@@ -54,7 +54,7 @@ read_lookup <- function(expr, found) {
   }
   if (length(expr) - 2 != 1 + !is.null(table$y)) {
     stop_ensayo("formula", sprintf("%s: the table %s is looked up by %s.", found$what, quoted(name),
-      count_of(1 + !is.null(table$y), "quantity") |> sub(pattern = "quantitys", replacement = "quantities")),
+      if (is.null(table$y)) "one quantity" else "two quantities"),
       sprintf("It is given %d.", length(expr) - 2))
   }
   found$tables[[name]] <- table

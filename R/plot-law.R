@@ -122,7 +122,8 @@ law_range <- function(law) {
   limits <- unname(support(law))
   near <- is.finite(limits) & abs(limits - ends) <= 0.2 * diff(ends)
   ends <- ifelse(near, limits, ends)
-  if (ends[1] == ends[2]) ends + c(-0.5, 0.5) else ends
+  # too narrow to be drawn to scale
+  if (diff(ends) < 1e-290) ends + c(-0.5, 0.5) else ends
 }
 
 # Density of a continuous law, or masses of a discrete one: value, density; and markers at P10, P50, P90.

@@ -123,7 +123,7 @@ add_inputs <- function(.study, ...) {
   names <- check_new_names(given, "input", c(quantity_names(.study), names(.study$tables)))
   for (i in seq_along(given)) {
     input <- as_input(given[[i]], names[i])
-    input$stream <- free_stream(.study, names[i])
+    input$stream <- free_stream(.study, input$stream %||% names[i])
     .study$inputs[[names[i]]] <- input
   }
   bound_inputs(.study)

@@ -9,7 +9,7 @@
 #' @section Columns: `name`; `law`, written out as in `pert(28, 34, 48)` or `triangular(P10 = 30, mode = 34, P90 = 45)`, a
 #'   number for a constant, or the name of a law alone, whose parameters then have columns of their own; and if wanted
 #'   `base`, `unit`, `label`, `group`, `note`, `positive`, `lower`, `upper`, `shares` (the input whose uncertainty it
-#'   shares) and `fixed`. An empty cell says nothing. In a column of a law's parameters several numbers are separated by
+#'   shares), `fixed` and `stream` (the first name of a renamed input, which its random numbers go by). An empty cell says nothing. In a column of a law's parameters several numbers are separated by
 #'   semicolons.
 #' @param study A study.
 #' @param file Text: the path of a CSV file: UTF-8, a header line, commas (or semicolons throughout), decimal points.
@@ -29,14 +29,14 @@
 #' @export
 input_register <- function(study) {
   check_study(study)
-  records <- lapply(study$inputs, function(input) {
-    record <- input_record(input)
+  records <- Map(function(input, name) {
+    record <- input_record(input, name)
     if (!is.list(record)) record <- list(value = record)
     record$law <- if (is_law(input$law)) law_text(input$law) else exact_number(input$law)
     record
-  })
+  }, study$inputs, names(study$inputs))
   column <- function(key) vapply(records, function(record) cell_text(record[[key]]), "", USE.NAMES = FALSE)
-  keys <- c("law", "base", "unit", "label", "group", "note", "lower", "upper", "shares", "fixed")
+  keys <- c("law", "base", "unit", "label", "group", "note", "lower", "upper", "shares", "fixed", "stream")
   columns <- c(list(name = as.character(names(study$inputs))), lapply(stats::setNames(nm = keys), column))
   kept <- names(columns) %in% c("name", "law", "base", "unit", "label") | vapply(columns, function(x) any(nzchar(x)), TRUE)
   new_table(columns[kept])
@@ -167,7 +167,7 @@ copy_law <- function(study, from, to, shared) {
   for (name in normal_name(to)) {
     if (!name %in% names(study$inputs)) {
       new <- source
-      new["label"] <- list(NULL)
+      new[c("label", "stream")] <- list(NULL)
       study <- add_inputs(study, !!name := new)
     }
     study <- with_law(study, name, source$law, if (shared) source$shares %||% from)

@@ -52,7 +52,6 @@ test_that("a law's picture shows its density", {
   data <- law_plot_data(law_pert(28, 34, 48))
   expect_equal(range(data$curve$value), c(28, 48))
   expect_equal(data$curve$density, density_at(law_pert(28, 34, 48), data$curve$value))
-  expect_equal(data$markers$value, quantile(law_pert(28, 34, 48), c(0.1, 0.5, 0.9)))
   withr::with_pdf(withr::local_tempfile(), expect_s3_class(plot(law_normal(0, 1)), "ggplot"))
 })
 
@@ -61,4 +60,44 @@ test_that("numbers read well", {
     c("0", "1235", "0.0001235", "123 500", "1e-07", "-", "NaN", "Inf", "-2.5"))
   expect_identical(format_share(c(0, 0.00001, 0.5, 0.99999, 1, NA)),
     c("0.0 %", "<0.1 %", "50.0 %", ">99.9 %", "100.0 %", "-"))
+})
+
+test_that("pictures of laws show their curves", {
+  data <- laws_plot_data(list(pert = law_pert(28, 34, 48), count = law_poisson(30)), c(10, 90))
+  own <- data$curve[data$curve$law == "pert" & data$curve$panel == "Density", ]
+  expect_equal(own$height, density_at(law_pert(28, 34, 48), own$value))
+  expect_equal(data$markers$value[1:2], quantile(law_pert(28, 34, 48), c(0.1, 0.9)))
+  for (law in c(law_grid(), discrete_grid())) expect_type(layers_data(plot_law(law)), "list")
+  for (n in 1:6) expect_s3_class(plot_law(rep(list(law_normal(0, 1)), n)), "ggplot")
+  expect_fault(plot_law(), "argument", "one to six laws")
+  expect_fault(plot_law(law_discrete(c("a", "b"))), "argument", "categories")
+  expect_fault(plot_law(3), "argument", "law")
+})
+
+test_that("pictures of inputs and correlations hold for every kind of input", {
+  s <- gravity_main() |> add_inputs(soil = law_discrete(c("rock", "clay")), n = law_poisson(3), m = law_normal(~ n, 1)) |>
+    add_outputs(extra = if (soil == "rock") n else m)
+  res <- quietly(s, 300)
+  data <- inputs_plot_data(s, c("demand", "soil", "n"), res)
+  expect_equal(data$bars$density[1:2], c(0.5, 0.5))
+  expect_equal(sum(data$draws$density * (data$draws$to - data$draws$from)), 1, tolerance = 0.02)
+  expect_type(layers_data(plot_inputs(s)), "list")
+  expect_type(layers_data(plot_inputs(res)), "list")
+  expect_type(layers_data(plot_inputs(res, c(demand, n))), "list")
+  expect_equal(layers_data(plot_correlation(res))[[2]]$label, formatC(correlations(res)$achieved, format = "f", digits = 2))
+  expect_fault(plot_correlation(three_normals()), "model", "add_correlation()")
+  expect_fault(plot_inputs(study() |> add_inputs(k = 3)), "model", "varies")
+  expect_fault(plot_inputs(s, dmand), "name", "Did you mean `demand`?")
+})
+
+test_that("the picture of a fit shows data and law", {
+  data <- quantile(law_gamma(2, 3), ppoints(60))
+  fit <- fit_law(data, c("gamma", "normal"))
+  shown <- fit_plot_data(fit, "gamma")
+  points <- shown$points[as.integer(shown$points$panel) == 2, ]
+  expect_equal(points$y, sort(data))
+  expect_equal(points$x, quantile(fitted_law(fit), (1:60 - 0.5) / 60))
+  expect_type(layers_data(plot_fit(fit, c("gamma", "normal"))), "list")
+  expect_type(layers_data(plot_fit(fit_law(c(0, 1, 1, 2, 3, 3, 5, 2)))), "list")
+  expect_fault(plot_fit(fit, "weibull"), "argument")
 })

@@ -1,0 +1,54 @@
+test_that("facts are met to 1e-8, whatever the family and scale", {
+  cases <- list(
+    list("triangular", P10 = 30, mode = 34, P90 = 45), list("lognormal", P20 = 3, P80 = 12),
+    list("beta", mean = 0.22, P95 = 0.30), list("normal", P5 = 1e6, P95 = 1000001), list("gamma", P10 = 2, P90 = 2000),
+    list("weibull", P1 = 2, P99 = 200), list("uniform", P10 = 2, P90 = 200), list("pert", P10 = 28, mode = 34, P90 = 48),
+    list("pert", P10 = 28, P50 = 34, P90 = 42), list("pert", min = 20, mode = 34, max = 60, P90 = 48),
+    list("beta", P10 = 2, P90 = 8, min = 0, max = 10), list("student", P1 = -1, P10 = 2, P50 = 3),
+    list("student", df = 4, P10 = 2, P50 = 3), list("pareto", location = 10, P50 = 12, P99 = 60),
+    list("gumbel", P50 = 12, P1 = 6, tail = "smallest"), list("exponential", P50 = 3), list("logistic", mean = -5, sd = 2),
+    list("exponential", P50 = 3, P90 = 6), list("lognormal", P10 = 13, P50 = 15, P90 = 22), list("arcsine", P10 = -5, P90 = 2),
+    list("lognormal", cv = 0.3, median = 100), list("laplace", P10 = -1e-6, P90 = 2e-6), list("gamma", mean = 900, sd = 400)
+  )
+  for (case in cases) {
+    law <- do.call(law_from_facts, case)
+    facts <- case[-1]
+    for (name in grep("^P", names(facts), value = TRUE)) {
+      expect_lt(abs(cumulative(law, facts[[name]]) - as.double(sub("P", "", name)) / 100), 1e-8, label = paste(case[[1]], name))
+    }
+    m <- moments(law)
+    if (!is.null(facts$mean)) expect_lt(abs(m$mean - facts$mean), 1e-7 * m$sd)
+    if (!is.null(facts$sd)) expect_equal(m$sd, facts$sd, tolerance = 1e-7)
+    if (!is.null(facts$cv)) expect_equal(m$sd / m$mean, facts$cv, tolerance = 1e-7)
+    if (!is.null(facts$median)) expect_equal(median(law), facts$median, tolerance = 1e-7)
+    for (name in intersect(names(facts), c("mode", "min", "max", "df", "location"))) {
+      expect_identical(parameters(law)[[name]], facts[[name]])
+    }
+  }
+  # by hand: a lognormal law's parameters from two percentiles
+  law <- law_from_facts("lognormal", P20 = 3, P80 = 12)
+  expect_equal(parameters(law)$meanlog, log(6))
+  expect_equal(parameters(law)$sdlog, log(2) / qnorm(0.8))
+})
+
+test_that("facts that no law of the family has are refused with the nearest", {
+  # of a triangular law (P90 - P50) / (P50 - P10) is at most 1.62
+  expect_fault(law_from_facts("triangular", P10 = 30, P50 = 35, P90 = 45), "argument", "P10 = 29.7 instead of 30")
+  expect_fault(law_from_facts("normal", mean = 8, P95 = 3), "argument", "Some normal law")
+  expect_fault(law_from_facts("triangular", P10 = 30, mode = 50, P90 = 45), "argument", "nearest")
+  expect_fault(law_from_facts("normal", P10 = 5, P90 = 3), "argument", "P10 must be below P90")
+  expect_fault(law_from_facts("normal", P10 = 5), "argument", "needs 2 facts", "You gave 1")
+  expect_fault(law_from_facts("normal", P10 = 5, P50 = 6, P90 = 7), "argument", "needs 2 facts")
+  expect_fault(law_from_facts("normal", P10 = 5, spread = 3), "argument", "`spread` is none")
+  expect_fault(law_from_facts("normal", P0 = 5, P90 = 7), "argument", "between P0 and P100")
+  expect_fault(law_from_facts("normal", 5, 7), "argument", "no name")
+  expect_fault(law_from_facts("normal", mean = 5, sd = -1), "argument", "`sd`")
+  expect_fault(law_from_facts("poisson", P10 = 5), "argument", "`family`")
+})
+
+test_that("a law says how it was stated", {
+  law <- law_from_facts("triangular", P10 = 30, mode = 34, P90 = 45)
+  expect_identical(format(law), "triangular(P10 = 30, mode = 34, P90 = 45)")
+  expect_output(print(law), "that is triangular\\(min = 25.12")
+  expect_identical(input(law)$base, 34)
+})

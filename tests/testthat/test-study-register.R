@@ -1,0 +1,82 @@
+many <- function() {
+  study("Many") |> add_inputs(
+    demand = input(law_pert(28, 34, 48), unit = "L/s", label = "Peak-hour demand, \"dry\"", note = "meter", lower = 0),
+    soil = law_discrete(c("rock", "clay"), c(1, 3)), price = law_around(34, "10 %", shape = "pert"), length = input(4200, unit = "m"),
+    twice = law_from_facts("normal", P10 = 1 / 3, P90 = 7), rate = law_gamma(mean = 3, sd = 1), n = law_poisson(~ rate),
+    zone = rep(list(law_truncated(law_normal(5, 2), min = 0)), 3), !!"\u00f1and\u00fa" := law_normal(0, 1e-17)
+  ) |> copy_law(price, to = "tax", shared = TRUE) |> fix_inputs(twice)
+}
+
+test_that("a register holds everything about the inputs", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_inputs(many(), file)
+  back <- study("Many") |> add_inputs(read_inputs(file))
+  expect_identical(back$inputs, many()$inputs)
+  expect_identical((study() |> add_inputs(input_register(many())))$inputs, many()$inputs)
+  expect_fault(write_inputs(many(), file), "file", "overwrite = TRUE")
+  expect_silent(write_inputs(many(), file, overwrite = TRUE))
+})
+
+test_that("registers that people write are read", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  written <- function(...) {
+    writeBin(charToRaw(enc2utf8(paste0(...))), file)
+    file
+  }
+  read <- function(...) (study() |> add_inputs(read_inputs(written(...))))$inputs
+  inputs <- read("\ufeffname,law,min,mode,max,values,probabilities,unit,label\r\n",
+    "demand,pert,28,34,48,,,L/s,Caudal m\u00e1ximo\r\n", "length,4200,,,,,,m,\r\n", "\r\n",
+    "soil,discrete,,,,rock; clay,1; 3,,\r\n")
+  expect_identical(inputs$demand$law, law_pert(28, 34, 48))
+  expect_identical(inputs$demand$label, "Caudal m\u00e1ximo")
+  expect_identical(inputs$length$law, 4200)
+  expect_identical(inputs$soil$law, law_discrete(c("rock", "clay"), c(1, 3)))
+  expect_identical(read("name;law;mean;sd\na;normal;1;2\n")$a$law, law_normal(1, 2))
+  expect_identical(read("name,law,P10,P90\na,normal,1,2\n")$a$law, law_from_facts("normal", P10 = 1, P90 = 2))
+  expect_fault(read("name,min,max\na,1,2\n"), "file", "must have a column `law`")
+  expect_fault(read("nme,law\na,normal\n"), "file", "must have a column `name`", "Is it `nme`?")
+  expect_fault(read("name,law,mean,sd\na,normal,\"1,5\",2\n"), "file", "row 1", "`a`", "Write the decimal sign as a point: 1.5")
+  expect_fault(read("name,law,mean,sd\na,normal,1,2\na,normal,1,2\n"), "name", "`a` stands in rows 1 and 2")
+  expect_fault(read("name,law,mean,sd\na,normal,1,\n"), "file", "row 1", "`sd` is missing")
+  expect_fault(read("name,law,mean,sd\n,normal,1,2\n"), "file", "row 1", "The cell is empty")
+  expect_fault(read("name,law,mean,sd\na,nrmal,1,2\n"), "file", "row 1", "Did you mean `normal`?")
+  expect_fault(read("name,law,mean,sd,shape\na,normal,1,2,3\n"), "file", "`shape` is not one")
+  expect_fault(read_inputs("nowhere.csv"), "file", "must exist")
+  writeBin(as.raw(c(0x6e, 0xf1, 0x0a)), file)
+  expect_fault(read_inputs(file), "file", "UTF-8")
+})
+
+test_that("many inputs are spread by one call, together or each for itself", {
+  s <- study() |> add_inputs(pipe = input(410, group = "works", unit = "EUR"), trench = input(620, group = "works"), road = 180) |>
+    add_outputs(total = pipe + trench + road)
+  own <- s |> spread_inputs(works, road, .low = 0.9, .high = 1.3, .shape = "pert", .shared = FALSE)
+  together <- s |> spread_inputs(works, "road", .low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE)
+  expect_equal(parameters(own$inputs$trench$law)[1:3], list(min = 558, mode = 620, max = 806))
+  expect_identical(own$inputs$pipe$unit, "EUR")
+  expect_identical(unlist(base_values(own)), c(pipe = 410, trench = 620, road = 180))
+  a <- quietly(own, 4000)
+  b <- quietly(together, 4000)
+  # alone their variances add, together their standard deviations
+  sds <- vapply(own$inputs, function(input) moments(input$law)$sd, 0)
+  expect_equal(sd(a$outputs$total), sqrt(sum(sds^2)), tolerance = 0.02)
+  expect_equal(sd(b$outputs$total), sum(sds), tolerance = 0.02)
+  expect_identical(input_table(together)$shares, c("", "pipe", "pipe"))
+  expect_fault(s |> spread_inputs(works, .low = 0.9, .high = 1.3, .shape = "pert"), "argument", "`shared` must be given")
+  expect_fault(s |> spread_inputs(wrks, .low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "name", "Did you mean `works`?")
+  expect_fault(s |> spread_inputs(.low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "argument", "Name the inputs")
+  expect_fault(together |> add_inputs(x = law_normal(0, 1)) |> add_correlation(trench, x, 0.5), "correlation", "Correlate `pipe`")
+})
+
+test_that("a law is copied, with one uncertainty or each its own", {
+  s <- study() |> add_inputs(pipe = input(law_pert(370, 410, 520), unit = "EUR", label = "Pipe"), trench = 620)
+  own <- s |> copy_law(pipe, to = c("valves", "trench"), shared = FALSE)
+  expect_identical(own$inputs$valves[c("law", "unit", "label")], list(law = law_pert(370, 410, 520), unit = "EUR", label = NULL))
+  expect_identical(own$inputs$trench$base, 620)
+  shared <- s |> copy_law(pipe, to = "valves", shared = TRUE) |> add_outputs(y = pipe - valves)
+  expect_true(all(quietly(shared)$outputs$y == 0))
+  expect_true(any(quietly(own |> add_outputs(y = pipe - valves))$outputs$y != 0))
+  expect_identical((shared |> rename_inputs(tube = pipe))$inputs$valves$shares, "tube")
+  expect_fault(shared |> remove_inputs(pipe), "name", "used by")
+  expect_fault(copy_law(s, trench, to = "x", shared = TRUE), "argument", "has a law")
+  expect_fault(copy_law(s, pipe, to = 3, shared = TRUE), "argument", "`to`")
+})
