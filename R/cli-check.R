@@ -1,7 +1,8 @@
 # `ensayo check FILE`
 
 cli_check <- function(args) {
-  call <- cli_parse(args, "check FILE [options]", "Read a study file, say what is in it and review it, without running it.",
+  call <- cli_parse(args, "check FILE [options]",
+    "Read a study file, say what is in it and review it, without running it.",
     options = list(cli_option_json(), optparse::make_option("--strict", action = "store_true", default = FALSE,
       help = "fail where the review has a warning")), positional = "file",
     footer = c("", "Functions a formula may call:",
@@ -15,7 +16,8 @@ cli_check <- function(args) {
     writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
       inputs = unclass_table(input_table(read$study)),
       correlations = read$study$correlations, outputs = unclass_table(output_table(read$study)),
-      specs = lapply(read$study$specs, function(spec) spec$text), base_case = base$outputs, review = unclass_table(findings))))
+      specs = lapply(read$study$specs,
+        function(spec) spec$text), base_case = base$outputs, review = unclass_table(findings))))
   } else {
     writeLines(c(format(read$study), "", heading("Base case"), base_lines(read$study, base), review_lines(findings)))
   }
@@ -44,7 +46,8 @@ review_lines <- function(findings) {
   if (nrow(findings) == 0) return(c("", heading("Review"), "  Nothing found."))
   kind <- paste(findings$severity, findings$seen, findings$todo, sep = "\r")
   lines <- lapply(split(findings, factor(kind, unique(kind))), function(rows) {
-    c(strwrap(sprintf("%s, %s: %s", rows$severity[1], paste(rows$about, collapse = ", "), rows$seen[1]), 98, indent = 2, exdent = 4),
+    c(strwrap(sprintf("%s, %s: %s", rows$severity[1], paste(rows$about, collapse = ", "), rows$seen[1]), 98,
+      indent = 2, exdent = 4),
       strwrap(rows$todo[1], 98, indent = 4, exdent = 4))
   })
   c("", heading(sprintf("Review (%s)", count_of(nrow(findings), "finding"))), unlist(lines, use.names = FALSE))

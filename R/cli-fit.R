@@ -5,10 +5,12 @@ cli_fit <- function(args) {
   call <- cli_parse(args, "fit FILE [options]", "Fit laws to a column of a CSV file and rank them.", options = list(
     option("--column", type = "character", help = "the column's name; needed where there are several"),
     option("--laws", type = "character", help = "names of laws, separated by commas; else all that the data allow"),
-    option("--method", type = "character", default = "likelihood", help = "likelihood, moments or percentiles [%default]"),
+    option("--method", type = "character", default = "likelihood",
+      help = "likelihood, moments or percentiles [%default]"),
     option("--bootstrap", type = "integer", default = 0, help = "data sets simulated for p-values [%default]"),
     option("--seed", type = "integer", help = "for the bootstrap"),
-    option("--plot", type = "character", help = "also write the picture of the first law to this file (.png, .pdf, .svg)"),
+    option("--plot", type = "character",
+      help = "also write the picture of the first law to this file (.png, .pdf, .svg)"),
     cli_option_force(), cli_option_json()
   ), positional = "file")
   if (is.null(call)) return(exit_codes[["done"]])
@@ -16,9 +18,11 @@ cli_fit <- function(args) {
   data <- column_of_file(call$arguments$file, options$column)
   families <- if (!is.null(options$laws)) trimws(strsplit(options$laws, ",", fixed = TRUE)[[1]])
   fit <- fit_law(data$values, families, options$method, bootstrap = options$bootstrap, seed = options$seed)
-  if (options$json) writeLines(to_json(list(observations = length(data$values), fits = unclass_table(as.data.frame(fit)),
+  if (options$json) writeLines(to_json(list(observations = length(data$values),
+    fits = unclass_table(as.data.frame(fit)),
     parameters = unclass_table(fit_parameters(fit)), notes = fit$warnings)))
-  else writeLines(c(format(fit), "", sprintf("In a study file: `%s: %s`", data$name, law_text(fitted_law(fit), exact = FALSE))))
+  else writeLines(c(format(fit), "",
+    sprintf("In a study file: `%s: %s`", data$name, law_text(fitted_law(fit), exact = FALSE))))
   if (!is.null(options$plot)) {
     refuse_existing(options$plot, options$force)
     rethrow_as(ggplot2::ggsave(options$plot, plot_fit(fit), width = 12.8, height = 8, dpi = 100), "file",
@@ -33,7 +37,8 @@ column_of_file <- function(file, column) {
   table <- read_table_file(file)
   if (is.null(column)) {
     if (ncol(table) > 1) {
-      stop_ensayo("call", "`--column` must name a column.", sprintf("%s has %s.", file, paste(quoted(names(table)), collapse = ", ")))
+      stop_ensayo("call", "`--column` must name a column.",
+        sprintf("%s has %s.", file, paste(quoted(names(table)), collapse = ", ")))
     }
     column <- names(table)[1]
   }
@@ -42,6 +47,7 @@ column_of_file <- function(file, column) {
   empty <- !nzchar(cells) | cells == "NA"
   if (any(empty)) say("%s left out.", count_of(sum(empty), "empty cell"))
   rows <- which(!empty)
-  values <- vapply(rows, function(i) read_number(cells[i], sprintf("%s, row %d, column %s", basename(file), i, quoted(column))), 0)
+  values <- vapply(rows,
+    function(i) read_number(cells[i], sprintf("%s, row %d, column %s", basename(file), i, quoted(column))), 0)
   list(name = column, values = values)
 }

@@ -2,7 +2,8 @@
 
 cli_laws <- function(args) {
   named <- length(args) > 0 && !startsWith(args[1], "-")
-  call <- cli_parse(args, if (named) "laws LAW [options]" else "laws [options]", "List the laws with their parameters and when to use each; `ensayo laws LAW` tells of one.",
+  call <- cli_parse(args, if (named) "laws LAW [options]" else "laws [options]",
+    "List the laws with their parameters and when to use each; `ensayo laws LAW` tells of one.",
     options = list(cli_option_json()), positional = if (named) "law" else character())
   if (is.null(call)) return(exit_codes[["done"]])
   table <- laws()
@@ -18,12 +19,14 @@ cli_laws <- function(args) {
 
 # A paragraph for each kind; for each law its parameters, and when to use it.
 law_list_lines <- function(table) {
-  titles <- c(continuous = "Continuous", discrete = "Discrete", data = "From data or points", derived = "From other laws")
+  titles <- c(continuous = "Continuous", discrete = "Discrete", data = "From data or points",
+    derived = "From other laws")
   width <- max(nchar(table$law)) + 4
   paragraphs <- lapply(names(titles), function(kind) {
     rows <- table[table$kind == kind, ]
     lines <- Map(function(law, parameters, use) {
-      c(paste0("  ", formatC(law, width = -(width - 2)), parameters), strwrap(use, 98, indent = width + 2, exdent = width + 2))
+      c(paste0("  ", formatC(law, width = -(width - 2)), parameters),
+        strwrap(use, 98, indent = width + 2, exdent = width + 2))
     }, rows$law, rows$parameters, rows$use)
     c(heading(titles[[kind]]), unlist(lines, use.names = FALSE), "")
   })

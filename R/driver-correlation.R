@@ -7,14 +7,12 @@
 #'   Pearson's, which follows straight ones. Both are blind to a relation that goes down and up.
 #' @param outputs Names of outputs, bare or as text; all when left out.
 #' @return A data frame, sorted by output and then from the strongest driver to the weakest: `output`, `input`,
-#'   `measure`,
-#'   `value` (the correlation, from -1 to 1), `share` (its square, as a share of the squares of all inputs that enter
-#'   the
-#'   output: an approximate share of variance, adding up to 1), `rank`, and `remark`: which inputs do not enter
-#'   the output and at most move with one that does; their share is 0. Where an output does not vary, `value` is `NaN`.
+#'   `measure`, `value` (the correlation, from -1 to 1), `share` (its square, as a share of the squares of all inputs
+#'   that enter the output: an approximate share of variance, adding up to 1), `rank`, and `remark`: which inputs do
+#'   not enter the output and at most move with one that does; their share is 0. Where an output does not vary,
+#'   `value` is `NaN`.
 #' @details Shares hold where inputs are not correlated with each other and outputs rise or fall steadily with each
-#'   input.
-#'   Under correlation an input is credited with what its companions do. Failed runs are left out.
+#'   input. Under correlation an input is credited with what its companions do. Failed runs are left out.
 #' @section Errors: `ensayo_error_argument` for an unknown measure; `ensayo_error_name` for an unknown output.
 #' @examples
 #' res <- study("Gravity main") |>

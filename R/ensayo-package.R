@@ -5,8 +5,8 @@
 #' drive the spread.
 #'
 #' Start with [study()], [add_inputs()] and [add_outputs()]; then [simulate()][simulate.ensayo_study],
-#' [summary()][summary.ensayo_result], [chance()], [drivers()], [plot_distribution()] and [write_report()].
-#' The command line does the same from study files: `ensayo --help`.
+#' [summary()][summary.ensayo_result], [chance()], [drivers()], [plot_distribution()] and [write_report()]. The
+#' command line does the same from study files: `ensayo --help`.
 #'
 #' @keywords internal
 #' @useDynLib ensayo, .registration = TRUE

@@ -9,8 +9,8 @@ result_files <- c(
 
 #' Result folders
 #'
-#' `write_result()` writes a result as files: `manifest.json`, `study.yml` (the study as run; `study.rds` instead where
-#' a formula uses functions of your own), `runs.csv`, `failures.csv` (where a run failed), `statistics.csv` and
+#' `write_result()` writes a result as files: `manifest.json`, `study.yml` (the study as run; `study.rds` instead
+#' where a formula uses functions of your own), `runs.csv`, `failures.csv` (where a run failed), `statistics.csv` and
 #' `statistics.json`. `read_result()` makes the same result of them again, to the last bit. The manifest is written
 #' last: a folder without one holds no whole result.
 #'
@@ -131,7 +131,8 @@ read_result_folder <- function(dir) {
   study <- saved$study
   table <- read_csv_text(file.path(dir, "runs.csv"))
   check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
-  draws <- lapply(stats::setNames(nm = varying_names(study)), function(name) read_draws(table[[name]], study$inputs[[name]]))
+  draws <- lapply(stats::setNames(nm = varying_names(study)),
+    function(name) read_draws(table[[name]], study$inputs[[name]]))
   outputs <- lapply(stats::setNames(nm = output_order(study$outputs)), function(name) read_output_column(table[[name]]))
   result <- new_result(
     study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),

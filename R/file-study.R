@@ -5,8 +5,8 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 
 #' Study files
 #'
-#' A study file is a text in YAML that says what a study in R says. Its formulas are a closed language, read and checked
-#' before anything is evaluated: no R function outside it can be reached from a file.
+#' A study file is a text in YAML that says what a study in R says. Its formulas are a closed language, read and
+#' checked before anything is evaluated: no R function outside it can be reached from a file.
 #'
 #' @section Format:
 #' ```
@@ -27,21 +27,35 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #' run: {runs: 10000, seed: 11, design: latin}
 #' readings: {percentiles: [10, 50, 90], chances: [velocity > 0.8]}
 #' ```
-#' An input also takes `base`, `note`, `group` and `fixed`; a law's keys are the arguments of its function, so
-#' [law_pert()] has `min`, `mode` and `max`. `run` and `readings` are defaults of the command line.
+#' A law stands as keys, which are the arguments of its function, so [law_pert()] has `min`, `mode` and `max`; by facts as
+#' in [law_from_facts()], `{law: pert, P10: 30, mode: 34, P90: 42}`; by [law_around()], [law_measured()] or
+#' [law_observed()], `{law: around, value: 34, below: 10 %, shape: pert}`; or written out, `pert(28, 34, 48)` or
+#' `truncated(normal(2, 1), min = 0)`, also without further keys: `demand: pert(28, 34, 48)`. A parameter may be a formula
+#' of other inputs: `{law: poisson, mean: rate}`. An input also takes `base`, `note`, `group`, `positive`, `lower`,
+#' `upper`, `shares` (the input whose uncertainty it shares), `fixed` and `stream` (the first name of a renamed input).
+#' `zone[1..40]` makes a family of forty. `inputs: {file: register.csv}` reads a register ([read_inputs()]); others may
+#' stand beside it.
 #'
-#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in%
-#' c(...)`,
-#' `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several quantities, and
-#' the mathematical functions listed by `ensayo check --help`.
+#' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads a
+#' matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`, are
+#' looked up as `lookup(curve, demand)`. Files stand beside the study file. `run` and `readings` are defaults of the
+#' command line.
+#'
+#' A file with every law and every form comes with the package:
+#' `system.file("studies", "reference.yml", package = "ensayo")`.
+#'
+#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`,
+#' `%in% c(...)`, `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several
+#' quantities, families or groups, `weighted_sum`, `lookup`, `date`, and the mathematical functions listed by
+#' `ensayo check --help`.
 #'
 #' @param file Text: the file's path.
 #' @param study A study whose formulas use no functions of your own.
 #' @param overwrite `TRUE` to replace a file that is there.
 #' @return `read_study()`: a study. `write_study()`: `file`, invisibly.
 #' @section Errors: `ensayo_error_file` where the file is missing, is not valid YAML (with the line), or holds a key
-#'   or value
-#'   that is not known (with the nearest); `ensayo_error_name`, `ensayo_error_formula` and the others as in the verbs.
+#'   or value that is not known (with the nearest); `ensayo_error_name`, `ensayo_error_formula` and the others as in
+#'   the verbs.
 #' @examples
 #' file <- system.file("studies", "gravity-main.yml", package = "ensayo")
 #' main <- read_study(file)
@@ -158,7 +172,8 @@ file_correlations <- function(study, records, folder) {
     check_keys(record, c("between", "rank", "score", "given", "file", "kind"), place)
     if (!is.null(record$file)) {
       matrix <- read_correlation(beside(record$file, folder))
-      kind <- in_place(place, check_choice(read_text(record$kind %||% "rank", "A correlation's `kind`"), correlation_kinds))
+      kind <- in_place(place,
+        check_choice(read_text(record$kind %||% "rank", "A correlation's `kind`"), correlation_kinds))
       study <- in_place(sprintf("The correlations in %s", record$file), add_correlation(study, matrix, kind = kind))
       next
     }
@@ -252,12 +267,14 @@ write_study <- function(study, file, overwrite = FALSE) {
 
 study_lines <- function(study, run = NULL, readings = NULL) {
   content <- list(
-    ensayo = 1, study = study$title, question = study$question, inputs = Map(input_record, study$inputs, names(study$inputs)),
+    ensayo = 1, study = study$title, question = study$question, inputs = Map(input_record, study$inputs,
+      names(study$inputs)),
     correlations = lapply(seq_len(nrow(study$correlations)), function(i) {
       pair <- study$correlations[i, ]
       c(list(between = c(pair$a, pair$b), rank = pair$r), if (pair$given != pair$r) list(given = pair$given))
     }),
-    tables = lapply(study$tables, table_record), outputs = lapply(study$outputs, output_record), specs = lapply(study$specs,
+    tables = lapply(study$tables, table_record), outputs = lapply(study$outputs,
+      output_record), specs = lapply(study$specs,
       file_formula), run = run, readings = readings
   )
   to_yaml(Filter(function(part) length(part) > 0, content))

@@ -2,12 +2,12 @@
 
 #' A law around a value
 #'
-#' States a law relative to a single figure: "10 per cent under to a quarter over", "plus or minus 2 per cent",
-#' "0.9 to 1.25 times", "a coefficient of variation of 15 per cent". The figure is the input's base value.
+#' States a law relative to a single figure: "10 per cent under to a quarter over", "plus or minus 2 per cent", "0.9
+#' to 1.25 times", "a coefficient of variation of 15 per cent". The figure is the input's base value.
 #'
 #' @param value Number: the figure, in the input's unit.
-#' @param below,above How far the law reaches below and above `value`: a positive number in the input's unit, or a text in
-#'   per cent of `value`, such as `"10 %"`. `above` is the same as `below` when left out.
+#' @param below,above How far the law reaches below and above `value`: a positive number in the input's unit, or a
+#'   text in per cent of `value`, such as `"10 %"`. `above` is the same as `below` when left out.
 #' @param low,high Instead: numbers by which `value` is multiplied to give the ends, such as 0.9 and 1.25.
 #' @param cv Instead: number above 0, the coefficient of variation (sd / value).
 #' @param shape Text, which must be said: `"uniform"`, `"triangular"` or `"pert"` between the ends with `value` as the
@@ -16,8 +16,8 @@
 #' @param k Number above 0: for `"normal"`, how many standard deviations the reach is.
 #' @param cut `TRUE`: the normal law is truncated at its reach.
 #' @return A law of that shape, which prints as it was stated; `value` is the base value of an input that has it.
-#' @section Errors: `ensayo_error_argument` where the reach is not said in exactly one way, `shape` or `k` is missing, or a
-#'   normal law is to reach farther on one side.
+#' @section Errors: `ensayo_error_argument` where the reach is not said in exactly one way, `shape` or `k` is missing,
+#'   or a normal law is to reach farther on one side.
 #' @examples
 #' law_around(34, below = "10 %", above = "25 %", shape = "pert")
 #' law_around(0.25, "2 %", shape = "normal", k = 2)
@@ -36,13 +36,16 @@ law_around <- function(value, below, above, low, high, cv, shape, k, cut = FALSE
   told <- list(call = "around", arguments = given[intersect(names(formals()), names(given))], base = value)
   if (!cut) told$arguments$cut <- NULL
   way <- intersect(c("below", "low", "cv"), names(given))
-  if (length(way) != 1 || way != "low" && any(c("high") %in% names(given)) || way != "below" && "above" %in% names(given)) {
+  if (length(way) != 1 || way != "low" && any(c("high") %in% names(given)) || way != "below" &&
+    "above" %in% names(given)) {
     stop_ensayo("argument", "The reach must be said in one way: `below` and `above`, `low` and `high`, or `cv`.",
-      sprintf("You gave %s.", if (length(given) > 1) paste(quoted(setdiff(names(given), c("value", "shape", "k", "cut"))),
+      sprintf("You gave %s.",
+        if (length(given) > 1) paste(quoted(setdiff(names(given), c("value", "shape", "k", "cut"))),
         collapse = ", ") else "none"), argument = "below")
   }
   law <- if (way == "cv") around_by_cv(value, cv, shape) else {
-    ends <- if (way == "low") multiplied_ends(value, low, high) else distant_ends(value, below, if (missing(above)) below else above)
+    ends <- if (way == "low") multiplied_ends(value, low, high) else distant_ends(value, below,
+      if (missing(above)) below else above)
     around_between(value, ends, shape, if (missing(k)) NULL else k, cut)
   }
   new_law(family_name(law), parameters_of(law), told)
@@ -110,11 +113,11 @@ around_by_cv <- function(value, cv, shape, call = rlang::caller_env()) {
 #' @param n,mean,sd Number of observations (2 or more), their mean and standard deviation.
 #' @param of Text, which must be said: `"mean"`, the quantity is what the observations scatter around; `"next"`, it is
 #'   one further value of the same kind, which scatters as they do. The second is wider by the root of n + 1.
-#' @return `law_measured()`: a normal law, uniform with `half_width`, Student t with `df`. `law_observed()`: a Student t
-#'   law with n - 1 degrees of freedom. They print as they were stated.
+#' @return `law_measured()`: a normal law, uniform with `half_width`, Student t with `df`. `law_observed()`: a Student
+#'   t law with n - 1 degrees of freedom. They print as they were stated.
 #' @section Errors: `ensayo_error_argument` where the figures are not exactly one of the sets, or not in their range.
-#' @section Source: JCGM 101:2008, 6.4.2, 6.4.7 and 6.4.9: scale \eqn{s/\sqrt n} for the mean; \eqn{s \sqrt{1 + 1/n}} for
-#'   one further value of a normal law (Hahn and Meeker 1991, Statistical Intervals, section 4.7).
+#' @section Source: JCGM 101:2008, 6.4.2, 6.4.7 and 6.4.9: scale \eqn{s/\sqrt n} for the mean; \eqn{s \sqrt{1 + 1/n}}
+#'   for one further value of a normal law (Hahn and Meeker 1991, Statistical Intervals, section 4.7).
 #' @examples
 #' law_measured(20.02, expanded = 0.06, k = 2)
 #' law_measured(20, half_width = 0.5)
@@ -151,7 +154,8 @@ law_observed <- function(data, n, mean, sd, of) {
   of <- check_choice(of, c("mean", "next"))
   if (!missing(data)) {
     if (!missing(n) || !missing(mean) || !missing(sd)) {
-      stop_ensayo("argument", "Give either `data`, or `n`, `mean` and `sd`.", "You gave some of both.", argument = "data")
+      stop_ensayo("argument", "Give either `data`, or `n`, `mean` and `sd`.", "You gave some of both.",
+        argument = "data")
     }
     data <- check_numbers(data, "data", 2, rlang::current_env())
     n <- length(data)

@@ -7,8 +7,8 @@
 #'   the root of `(mean - min) * (max - mean)`.
 #' @param min,max Numbers, `min` below `max`: the limits, in the input's unit.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters are
-#'   not exactly one of the two pairs.
+#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters
+#'   are not exactly one of the two pairs.
 #' @section Source: Johnson, Kotz and Balakrishnan (1995), Continuous Univariate Distributions 2, chapter 25.
 #' @family laws
 #' @examples

@@ -153,7 +153,7 @@ law_poisson <- function(mean) make_law("poisson", as.list(environment()))
 
 family_poisson <- list(
   title = "Poisson",
-  about = "How many events happen in a given time or place when they come at a steady rate and do not know of each other.",
+  about = "How many events happen in a given time when they come at a steady rate and do not know of each other.",
   kind = "discrete",
   parameters = c(mean = "spread"),
   quantile = function(par, p, lower) counted_quantile("pois", list(par$mean), p, lower, 0),
@@ -204,12 +204,14 @@ family_negative_binomial <- list(
     list(size = size, probability = size / (size + par$mean))
   },
   quantile = function(par, p, lower) counted_quantile("nbinom", list(par$size, par$probability), p, lower, 0),
-  cumulative = function(par, x, lower, log) counted_cumulative("nbinom", list(par$size, par$probability), x, lower, log),
+  cumulative = function(par, x, lower, log) counted_cumulative("nbinom", list(par$size, par$probability), x, lower,
+    log),
   density = function(par, x, log) counted_density("nbinom", list(par$size, par$probability), x, log),
   moments = function(par) {
     p <- par$probability
     over <- par$size * (1 - p)
-    c(mean = over / p, variance = over / p^2, skewness = (2 - p) / sqrt(over), excess_kurtosis = 6 / par$size + p^2 / over)
+    c(mean = over / p, variance = over / p^2, skewness = (2 - p) / sqrt(over), excess_kurtosis = 6 / par$size +
+      p^2 / over)
   },
   mode = function(par) if (par$size <= 1) 0 else floor((par$size - 1) * (1 - par$probability) / par$probability),
   support = function(par) c(0, Inf)
@@ -264,8 +266,10 @@ family_hypergeometric <- list(
   check = function(par, call) {
     check_count(par$drawn, "drawn", at_most = par$marked + par$unmarked - 1, call = call)
   },
-  quantile = function(par, p, lower) counted_quantile("hyper", list(par$marked, par$unmarked, par$drawn), p, lower, max(0, par$drawn - par$unmarked)),
-  cumulative = function(par, x, lower, log) counted_cumulative("hyper", list(par$marked, par$unmarked, par$drawn), x, lower, log),
+  quantile = function(par, p, lower) counted_quantile("hyper", list(par$marked, par$unmarked, par$drawn), p, lower,
+    max(0, par$drawn - par$unmarked)),
+  cumulative = function(par, x, lower, log) counted_cumulative("hyper", list(par$marked, par$unmarked, par$drawn), x,
+    lower, log),
   density = function(par, x, log) counted_density("hyper", list(par$marked, par$unmarked, par$drawn), x, log),
   moments = function(par) {
     k <- par$marked
@@ -275,7 +279,8 @@ family_hypergeometric <- list(
     c(
       mean = n * (k / total), variance = n * (k / total) * (par$unmarked / total) * ((total - n) / (total - 1)),
       skewness = if (total == 2) 0 else (total - 2 * k) * sqrt(total - 1) * (total - 2 * n) / (sqrt(spread) * (total - 2)),
-      excess_kurtosis = if (total <= 3) weighted_moments(0:n, stats::dhyper(0:n, k, par$unmarked, n))[["excess_kurtosis"]]
+      excess_kurtosis = if (total <= 3) weighted_moments(0:n,
+        stats::dhyper(0:n, k, par$unmarked, n))[["excess_kurtosis"]]
       else ((total - 1) * total^2 * (total * (total + 1) - 6 * k * par$unmarked - 6 * n * (total - n)) +
         6 * spread * (5 * total - 6)) / (spread * (total - 2) * (total - 3))
     )

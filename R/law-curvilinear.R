@@ -16,7 +16,7 @@ law_curvilinear <- function(min, max, within) make_law("curvilinear", as.list(en
 
 family_curvilinear <- list(
   title = "Curvilinear trapezoidal",
-  about = "Limits that are themselves known only within a margin, as on a certificate that says 0.5 without more digits.",
+  about = "Limits that are known only within a margin, as on a certificate that says 0.5 without more digits.",
   kind = "continuous",
   parameters = c(min = "number", max = "number", within = "spread"),
   check = function(par, call) {

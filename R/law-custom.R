@@ -8,10 +8,10 @@
 #'   per unit.
 #' @param min,max Numbers, or `-Inf` and `Inf`: no value lies beyond them.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where a function does not give a number for each value, the quantile falls,
-#'   the cumulative probability does not rise from 0 to 1, or the density is not its slope.
-#' @section Tails: upper tails are read through `1 - p`, so that they end near 1e-16. Such a law cannot be written to a
-#'   study file.
+#' @section Errors: `ensayo_error_argument` where a function does not give a number for each value, the quantile
+#'   falls, the cumulative probability does not rise from 0 to 1, or the density is not its slope.
+#' @section Tails: upper tails are read through `1 - p`, so that they end near 1e-16. Such a law cannot be written to
+#'   a study file.
 #' @family laws
 #' @examples
 #' law_custom(quantile = function(p) 10 + 4 * p^2)
@@ -80,7 +80,8 @@ inverted_tail <- function(par, x, lower) {
 
 # A point with some probability on either side.
 custom_start <- function(par) {
-  if (is.finite(par$min) && is.finite(par$max)) return(list(at = par$min / 2 + par$max / 2, reach = (par$max - par$min) / 4))
+  if (is.finite(par$min) &&
+    is.finite(par$max)) return(list(at = par$min / 2 + par$max / 2, reach = (par$max - par$min) / 4))
   from <- if (is.finite(par$min)) par$min else if (is.finite(par$max)) par$max else 0
   steps <- c(0, 4^(-30:30))
   x <- sort(unique(c(from + steps, from - steps)))
@@ -105,7 +106,8 @@ check_custom <- function(par, call) {
   x <- seq(ends[1], ends[2], length.out = 401)
   tail <- called_safely(par$cumulative, x, "cumulative", call)
   slope <- called_safely(par$density, x, "density", call)
-  rises <- all(is.finite(ends)) && all(diff(tail) >= -1e-12) && abs(tail[1] - 0.01) < 1e-3 && abs(tail[401] - 0.99) < 1e-3
+  rises <- all(is.finite(ends)) && all(diff(tail) >= -1e-12) && abs(tail[1] - 0.01) < 1e-3 &&
+    abs(tail[401] - 0.99) < 1e-3
   if (!rises) stop_argument("cumulative", "a function that rises from 0 to 1", NULL,
     "Check `min` and `max`, and that it gives probabilities.", call)
   area <- sum((slope[-1] + slope[-401]) / 2 * diff(x))

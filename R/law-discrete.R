@@ -1,7 +1,7 @@
 #' Discrete law
 #'
-#' `r family_discrete$about` With texts it is a law of categories, which formulas use by comparison, as in
-#' `if (soil == "rock") 40 else 25`.
+#' `r family_discrete$about` With texts it is a law of categories, which formulas use by comparison, as in `if (soil
+#' == "rock") 40 else 25`.
 #'
 #' @param values Numbers, in the input's unit, or texts: what may come out, each once.
 #' @param probabilities Numbers of at least 0, as many as `values`; they are taken as shares and need not add up to 1.
@@ -9,8 +9,8 @@
 #' @inherit law_normal return
 #' @section Categories: `quantile()` gives texts in the order of `values`, `cumulative()` and `density_at()` ask for
 #'   texts; `mean()` and the other moments are `NA`; the base value is the most likely one.
-#' @section Errors: `ensayo_error_argument` where `values` are neither numbers nor texts, one stands twice, or there is
-#'   not one probability for each.
+#' @section Errors: `ensayo_error_argument` where `values` are neither numbers nor texts, one stands twice, or there
+#'   is not one probability for each.
 #' @family laws
 #' @examples
 #' pumps <- law_discrete(c(1, 2, 3), c(0.2, 0.5, 0.3))

@@ -25,7 +25,8 @@ family_empirical <- list(
   discrete = function(par) !par$interpolate,
   parameters = c(data = "numbers", interpolate = "flag"),
   check = function(par, call) {
-    if (min(par$data) == max(par$data)) stop_argument("data", "of more than one value", par$data[1], constant_hint, call)
+    if (min(par$data) == max(par$data)) stop_argument("data", "of more than one value", par$data[1], constant_hint,
+      call)
   },
   canonical = function(par) {
     if (par$interpolate) return(list(sorted = sort(par$data)))

@@ -6,8 +6,8 @@
 #' @param rate Number above 0: events per unit; 1 / (mean - min).
 #' @param min Number: the smallest possible value, in the input's unit.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or not exactly one of
-#'   `mean` and `rate` is given.
+#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or not exactly one
+#'   of `mean` and `rate` is given.
 #' @family laws
 #' @examples
 #' law_exponential(mean = 12)

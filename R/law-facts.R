@@ -3,20 +3,20 @@
 
 #' A law from facts about it
 #'
-#' Finds the law of a family that has the stated percentiles, mean, standard deviation and so on: a triangular law whose
-#' low and high are P10 and P90 rather than the ends, a lognormal by P20 and P80, a beta by its mean and P95.
+#' Finds the law of a family that has the stated percentiles, mean, standard deviation and so on: a triangular law
+#' whose low and high are P10 and P90 rather than the ends, a lognormal by P20 and P80, a beta by its mean and P95.
 #'
 #' @param family Text: the name of a continuous law of [laws()], such as `"triangular"`.
-#' @param ... As many named numbers as the law has parameters: `P10`, `P2.5`, ... (values not exceeded with 10 or 2.5 %
-#'   chance), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are then held at that
-#'   value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the lognormal, is found too where
-#'   there is one fact more.
+#' @param ... As many named numbers as the law has parameters: `P10`, `P2.5`, ... (values not exceeded with 10 or 2.5
+#'   % chance), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are then held at
+#'   that value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the lognormal, is found
+#'   too where there is one fact more.
 #' @return A law of that family with the facts met: percentiles to 1e-8 in probability, mean, standard deviation and
 #'   mode to 1e-8 of the standard deviation. It prints as it was stated.
-#' @section Errors: `ensayo_error_argument` where there are too few or too many facts, percentiles out of order, or no law
-#'   of the family that has them (with the nearest that was found).
-#' @section Source: least squares by Levenberg and Marquardt from several starting points (Marquardt 1963, SIAM Journal
-#'   11(2)).
+#' @section Errors: `ensayo_error_argument` where there are too few or too many facts, percentiles out of order, or no
+#'   law of the family that has them (with the nearest that was found).
+#' @section Source: least squares by Levenberg and Marquardt from several starting points (Marquardt 1963, SIAM
+#'   Journal 11(2)).
 #' @examples
 #' law_from_facts("triangular", P10 = 30, mode = 34, P90 = 45)
 #' law_from_facts("lognormal", P20 = 3, P80 = 12)
@@ -58,8 +58,10 @@ check_facts <- function(facts, family, call = rlang::caller_env()) {
   names <- names(facts) %||% rep("", length(facts))
   bad <- names[!is_percentile_name(names) & !names %in% known]
   if (length(bad)) {
-    stop_ensayo("argument", sprintf("Facts about a law are percentiles (`P10`), %s.", paste(quoted(known), collapse = ", ")),
-      if (nzchar(bad[1])) sprintf("%s is none.", quoted(bad[1])) else "One has no name.", argument = bad[1], call = call)
+    stop_ensayo("argument",
+      sprintf("Facts about a law are percentiles (`P10`), %s.", paste(quoted(known), collapse = ", ")),
+      if (nzchar(bad[1])) sprintf("%s is none.",
+        quoted(bad[1])) else "One has no name.", argument = bad[1], call = call)
   }
   for (name in names) if (name != "tail") check_number(facts[[name]], name, call = call)
   for (name in intersect(names, c("sd", "cv"))) check_number(facts[[name]], name, above = 0, call = call)
@@ -86,7 +88,8 @@ percentile_facts <- function(facts) {
 }
 
 unknown_parameters <- function(family, record, held, count, call = rlang::caller_env(2)) {
-  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], held)
+  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
+    held)
   spare <- setdiff(names(Filter(function(asked) asked %in% c("number", "positive", "spread"), record$parameters)),
     c(unlist(record$forms), needed, held))
   if (count < length(needed) || count > length(needed) + length(spare)) {
@@ -165,7 +168,8 @@ typical_of <- function(facts) {
   sd <- facts$sd
   if (is.null(sd)) sd <- if (!is.null(facts$cv)) facts$cv * abs(facts$mean %||% mean(values))
     else if (nrow(at) > 1) diff(range(at$value)) / diff(range(z))
-    else if (length(values) > 1 && nrow(at) == 1 && z[1] != 0 && !is.null(facts$mean)) abs(at$value - facts$mean) / abs(z)
+    else if (length(values) > 1 && nrow(at) == 1 && z[1] != 0 &&
+      !is.null(facts$mean)) abs(at$value - facts$mean) / abs(z)
     else if (length(values) > 1) diff(range(values)) / 2 else max(abs(values), 1) / 4
   if (!is.finite(sd) || sd <= 0) sd <- max(abs(values), 1) / 4
   mean <- facts$mean %||% if (nrow(at)) mean(at$value - sd * z) else mean(values)
@@ -179,7 +183,8 @@ starting_points <- function(record, typical, held, unknown) {
     sd <- typical$sd * wide$sd[i]
     inner <- defaults[intersect(unknown, names(defaults))]
     start <- record$start(typical$mean + wide$shift[i] * sd, sd, c(held, inner))
-    start <- utils::modifyList(c(inner, start[setdiff(names(start), names(inner))]), start[intersect(names(start), unknown)])
+    start <- utils::modifyList(c(inner, start[setdiff(names(start), names(inner))]),
+      start[intersect(names(start), unknown)])
     within_held(start[unknown], held, sd)
   })
 }
@@ -192,7 +197,8 @@ within_held <- function(start, held, sd) {
   if (!is.null(start$mode)) {
     low <- held$min %||% start$min
     high <- held$max %||% start$max
-    if (!is.null(low) && !is.null(high)) start$mode <- min(max(start$mode, low + 0.1 * (high - low)), high - 0.1 * (high - low))
+    if (!is.null(low) && !is.null(high)) start$mode <- min(max(start$mode, low + 0.1 * (high - low)),
+      high - 0.1 * (high - low))
   }
   start
 }
@@ -207,7 +213,8 @@ unconstrained <- function(asked, start, step) {
   step <- rep_len(step, length(asked))
   list(parameters = function(theta) {
     value <- Map(function(first, theta, positive, share, step) {
-      if (positive) first * exp(theta) else if (share) stats::plogis(stats::qlogis(first) + theta) else first + step * theta
+      if (positive) first * exp(theta) else if (share) stats::plogis(stats::qlogis(first) + theta) else first +
+        step * theta
     }, start, theta, positive, share, step)
     stats::setNames(value, names(asked))
   })

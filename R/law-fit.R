@@ -6,26 +6,27 @@
 #' [plot_fit()], and prefer a law that the quantity's nature speaks for to one that is first by a hair.
 #'
 #' @param data Numbers: the observations, in the input's unit; at least 3 different ones.
-#' @param families Names of laws, or `NULL` for all that the data allow: continuous ones, and discrete ones where all data
-#'   are whole numbers from 0 on.
-#' @param method `"likelihood"`: maximum likelihood; `"moments"`: same mean and standard deviation; `"percentiles"`: same
-#'   median, quartiles or deciles, as many as there are parameters.
-#' @param held Named list of parameters that are not fitted, for the laws that have them: `list(min = 10)`. Shifts and the
-#'   ends of a beta law are held at their defaults otherwise; the threshold of a generalised Pareto law at the smallest
-#'   observation; the size of a binomial law must be held.
-#' @param bootstrap Whole number: how many data sets to simulate from each fitted law, and fit again, for p-values; 0 for
-#'   none. 199 give a p-value to about 0.03.
+#' @param families Names of laws, or `NULL` for all that the data allow: continuous ones, and discrete ones where all
+#'   data are whole numbers from 0 on.
+#' @param method `"likelihood"`: maximum likelihood; `"moments"`: same mean and standard deviation; `"percentiles"`:
+#'   same median, quartiles or deciles, as many as there are parameters.
+#' @param held Named list of parameters that are not fitted, for the laws that have them: `list(min = 10)`. Shifts and
+#'   the ends of a beta law are held at their defaults otherwise; the threshold of a generalised Pareto law at the
+#'   smallest observation; the size of a binomial law must be held.
+#' @param bootstrap Whole number: how many data sets to simulate from each fitted law, and fit again, for p-values; 0
+#'   for none. 199 give a p-value to about 0.03.
 #' @param seed Whole number or `NULL`: for the bootstrap, as in [simulate()][simulate.ensayo_study].
 #' @return A fit. It prints the table; `as.data.frame()` gives it: a row for each law with `law`, `kind`, `parameters`
 #'   (text), `log_likelihood`, `aic`, `bic`, `anderson_darling`, `kolmogorov_smirnov` (statistics, smaller is nearer),
-#'   `p_ad`, `p_ks` (`NA` without bootstrap), `remark`; the lowest AIC of its kind first. AIC of continuous and discrete
-#'   laws do not compare. [fitted_law()] gives a law, [fit_parameters()] the parameters with their standard errors.
-#' @section Errors: `ensayo_error_argument` where the data are not such numbers, a family is not one that can be fitted, or
-#'   none can be.
-#' @section Source: standard errors from the observed information, through the delta method; none for laws whose ends are
-#'   fitted, where that theory does not hold. Anderson and Darling (1954), JASA 49; for discrete laws Choulakian, Lockhart
-#'   and Stephens (1994), Canadian Journal of Statistics 22. p-values by parametric bootstrap, (1 + exceedances) / (1 +
-#'   data sets) (Davison and Hinkley 1997, Bootstrap Methods, section 4.2).
+#'   `p_ad`, `p_ks` (`NA` without bootstrap), `remark`; the lowest AIC of its kind first. AIC of continuous and
+#'   discrete laws do not compare. [fitted_law()] gives a law, [fit_parameters()] the parameters with their standard
+#'   errors.
+#' @section Errors: `ensayo_error_argument` where the data are not such numbers, a family is not one that can be
+#'   fitted, or none can be.
+#' @section Source: standard errors from the observed information, through the delta method; none for laws whose ends
+#'   are fitted, where that theory does not hold. Anderson and Darling (1954), JASA 49; for discrete laws Choulakian,
+#'   Lockhart and Stephens (1994), Canadian Journal of Statistics 22. p-values by parametric bootstrap, (1 +
+#'   exceedances) / (1 + data sets) (Davison and Hinkley 1997, Bootstrap Methods, section 4.2).
 #' @examples
 #' costs <- c(410, 520, 610, 480, 930, 720, 560, 450, 1240, 690, 540, 830, 600, 470, 760)
 #' fit <- fit_law(costs, c("normal", "lognormal", "gamma"))
@@ -47,12 +48,14 @@ fit_law <- function(data, families = NULL, method = "likelihood", held = list(),
   fits <- lapply(stats::setNames(nm = asked[!nzchar(reasons)]), fit_family, data = data, method = method, held = held)
   fits <- Filter(Negate(is.null), fits)
   if (length(fits) == 0) {
-    stop_ensayo("argument", "One law at least must be able to have these data.", "None could be fitted.", argument = "data")
+    stop_ensayo("argument", "One law at least must be able to have these data.", "None could be fitted.",
+      argument = "data")
   }
   p_values <- lapply(stats::setNames(nm = names(fits)), function(family) {
     if (bootstrap > 0) bootstrap_p(fits[[family]], family, length(data), method, held, bootstrap, seed)
   })
-  structure(list(data = data, method = method, fits = fits, table = fit_table(fits, p_values, data), warnings = data_warnings(data)),
+  structure(list(data = data, method = method, fits = fits, table = fit_table(fits, p_values, data),
+    warnings = data_warnings(data)),
     class = "ensayo_fit")
 }
 
@@ -77,7 +80,8 @@ check_fit_data <- function(data, call = rlang::caller_env()) {
   if (any(!is.finite(data))) {
     stop_argument("data", "finite numbers", data[!is.finite(data)][1], "Leave missing observations out first.", call)
   }
-  if (length(unique(data)) < 3) stop_argument("data", "at least three different numbers", length(unique(data)), call = call)
+  if (length(unique(data)) < 3) stop_argument("data", "at least three different numbers", length(unique(data)),
+    call = call)
   data
 }
 
@@ -90,7 +94,8 @@ check_families <- function(families, call = rlang::caller_env()) {
 is_whole_data <- function(data) all(data == floor(data)) && all(data >= 0)
 
 default_families <- function(data, held) {
-  c(fit_families$continuous, if (is_whole_data(data)) setdiff(fit_families$discrete, c("bernoulli", if (is.null(held$size)) "binomial")))
+  c(fit_families$continuous,
+    if (is_whole_data(data)) setdiff(fit_families$discrete, c("bernoulli", if (is.null(held$size)) "binomial")))
 }
 
 # Why a family cannot have the data, or NULL.
@@ -102,7 +107,8 @@ unfit_reason <- function(family, data, held) {
     if (max(data) > held$size) return("One is larger than `size`.")
   }
   if (family == "bernoulli" && !all(data %in% 0:1)) return("Some are neither 0 nor 1.")
-  if (family == "negative_binomial" && stats::var(data) <= mean(data)) return("They spread less than counts of a Poisson law.")
+  if (family == "negative_binomial" &&
+    stats::var(data) <= mean(data)) return("They spread less than counts of a Poisson law.")
   if (family %in% c("lognormal", "gamma", "weibull") && lowest <= (held$min %||% 0)) {
     return(sprintf("Some are not above %s.", format(held$min %||% 0)))
   }
@@ -195,7 +201,8 @@ rest_of <- function(family, par) {
 free_parameters <- function(family, data, held) {
   width <- diff(range(data))
   if (family %in% c("triangular", "pert", "trapezoidal")) {
-    ends <- function(theta) list(min = min(data) - width * exp(theta[1]) / 20, max = max(data) + width * exp(theta[2]) / 20)
+    ends <- function(theta) list(min = min(data) - width * exp(theta[1]) / 20, max = max(data) +
+      width * exp(theta[2]) / 20)
     inner <- function(end, theta) end$min + (end$max - end$min) * stats::plogis(theta)
     f <- if (family == "trapezoidal") function(theta) {
       end <- ends(theta)
@@ -212,7 +219,8 @@ free_parameters <- function(family, data, held) {
     return(structure(f, starts = starts))
   }
   record <- family_record(family)
-  unknown <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], names(held))
+  unknown <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
+    names(held))
   start <- record$start(mean(data), stats::sd(data), held)[unknown]
   f <- unconstrained(record$parameters[unknown], start, typical_step(unknown, stats::sd(data)))$parameters
   structure(f, starts = list(rep(0, length(unknown))))
@@ -243,7 +251,8 @@ standard_errors <- function(family, data, held, estimate) {
 facts_fit <- function(family, data, held, facts) {
   record <- family_record(family)
   if (is.null(record$start) || record$kind != "continuous") return(likelihood_fit(family, data, held))
-  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], names(held))
+  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
+    names(held))
   asked <- if (identical(facts, "percentiles")) {
     at <- list(50, c(25, 75), c(10, 50, 90), c(5, 35, 65, 95))[[length(needed)]]
     stats::setNames(as.list(unname(stats::quantile(data, at / 100))), paste0("P", at))
@@ -294,7 +303,8 @@ bootstrap_p <- function(fit, family, n, method, held, times, seed) {
 fit_table <- function(fits, p_values, data) {
   kind <- ifelse(names(fits) %in% fit_families$discrete, "discrete", "continuous")
   # a threshold that the data gave is fitted, too
-  threshold <- names(fits) == "pareto" & vapply(fits, function(fit) parameters_of(fit$law)[["location"]] %||% NaN, 0) %in% min(data)
+  threshold <- names(fits) == "pareto" & vapply(fits, function(fit) parameters_of(fit$law)[["location"]] %||% NaN,
+    0) %in% min(data)
   count <- vapply(fits, function(fit) length(fit$estimate), 0) + threshold
   log_likelihood <- vapply(fits, function(fit) fit$log_likelihood, 0)
   statistic <- function(name) vapply(fits, function(fit) fit$statistics[[name]], 0)
@@ -325,7 +335,8 @@ data_warnings <- function(data) {
   humps <- if (n >= 30) count_humps(data) else 1
   c(
     if (n < 30) sprintf("%s tell little: several laws will fit, and tails are guesses.", count_of(n, "observation")),
-    if (ties > 0.05 && !is_whole_data(data)) sprintf("%.0f %% of the observations are repeated: were they rounded?", 100 * ties),
+    if (ties > 0.05 && !is_whole_data(data)) sprintf("%.0f %% of the observations are repeated: were they rounded?",
+      100 * ties),
     if (far > 0) sprintf("%s far from the rest (beyond three times the quartile range).",
       if (far == 1) "1 observation lies" else paste(far, "observations lie")),
     if (humps > 1) sprintf("The data have %d humps: they may be a mixture of several kinds.", humps)
@@ -354,7 +365,8 @@ count_humps <- function(data) {
 #' @param family Text or `NULL`: which law; the first of the table when `NULL`.
 #' @param ... Not used; anything here is an error.
 #' @return `fitted_law()`: a law. `fit_parameters()`: a data frame with a row for each law and parameter: `law`,
-#'   `parameter`, `estimate`, `standard_error` (`NA` where theory gives none). `as.data.frame()`: the table of [fit_law()].
+#'   `parameter`, `estimate`, `standard_error` (`NA` where theory gives none). `as.data.frame()`: the table of
+#'   [fit_law()].
 #' @section Errors: `ensayo_error_argument` for a law that was not fitted.
 #' @examples
 #' fit <- fit_law(c(4.1, 5.2, 6.1, 4.8, 9.3, 7.2, 5.6, 4.5), c("lognormal", "gamma"))

@@ -7,8 +7,8 @@
 #'   the input's unit.
 #' @param min Number: the smallest possible value, in the input's unit.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters are
-#'   not exactly one of the two pairs.
+#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters
+#'   are not exactly one of the two pairs.
 #' @section Source: Johnson, Kotz and Balakrishnan (1994), Continuous Univariate Distributions 1, chapter 17.
 #' @family laws
 #' @examples

@@ -4,8 +4,8 @@
 #'
 #' @param location Number: the most likely value, in the input's unit.
 #' @param scale Number above 0: the spread, in the input's unit; the standard deviation is 1.28 times as large.
-#' @param tail `"largest"`: extremes upwards, such as a year's largest flood; `"smallest"`: downwards, such as a year's
-#'   lowest spring flow.
+#' @param tail `"largest"`: extremes upwards, such as a year's largest flood; `"smallest"`: downwards, such as a
+#'   year's lowest spring flow.
 #' @inherit law_normal return
 #' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range.
 #' @section Source: Johnson, Kotz and Balakrishnan (1995), Continuous Univariate Distributions 2, chapter 22.

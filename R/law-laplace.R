@@ -3,8 +3,8 @@
 #' `r family_laplace$about`
 #'
 #' @param location Number: the mean and most likely value, in the input's unit.
-#' @param scale Number above 0: the mean distance from it, in the input's unit; the standard deviation is 1.41 times as
-#'   large.
+#' @param scale Number above 0: the mean distance from it, in the input's unit; the standard deviation is 1.41 times
+#'   as large.
 #' @inherit law_normal return
 #' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range.
 #' @section Source: Johnson, Kotz and Balakrishnan (1995), Continuous Univariate Distributions 2, chapter 24.

@@ -3,19 +3,19 @@
 
 #' Parameters that are uncertain themselves
 #'
-#' A number that is a parameter of a law may be a formula of other inputs, written with a tilde:
-#' `law_normal(mean = ~ mu, sd = 2)`, `law_lognormal(mean = ~ yearly, sd = ~ 0.2 * yearly)`. In each run the law then has
-#' the parameters which that run's draws give it.
+#' A number that is a parameter of a law may be a formula of other inputs, written with a tilde: `law_normal(mean = ~
+#' mu, sd = 2)`, `law_lognormal(mean = ~ yearly, sd = ~ 0.2 * yearly)`. In each run the law then has the parameters
+#' which that run's draws give it.
 #'
 #' Such a law answers no questions by itself, for its numbers are not known before the run; it can be an input, be
 #' correlated, fixed or replaced like any other. Its base value is that of the law with every other input at its base
 #' value. A run in which the parameters make no law (a standard deviation of -1) is a failed run.
 #'
-#' In study files and tables of inputs the formula stands as it is: `normal(mean = mu, sd = 2)`, or
-#' `{law: normal, mean: mu, sd: 2}`.
+#' In study files and tables of inputs the formula stands as it is: `normal(mean = mu, sd = 2)`, or `{law: normal,
+#' mean: mu, sd: 2}`.
 #'
-#' @section Errors: `ensayo_error_argument` where such a law is asked for quantiles or the like, or another law is made
-#'   from it; `ensayo_error_name` and `ensayo_error_formula` where the formula is not one of inputs.
+#' @section Errors: `ensayo_error_argument` where such a law is asked for quantiles or the like, or another law is
+#'   made from it; `ensayo_error_name` and `ensayo_error_formula` where the formula is not one of inputs.
 #' @examples
 #' study("Bursts in a year") |>
 #'   add_inputs(

@@ -7,15 +7,14 @@
 #'   the input's unit. With `min`, they still are those of the quantity, shift included.
 #' @param meanlog,sdlog Numbers, `sdlog` above 0: mean and standard deviation of the natural logarithm of the quantity
 #'   less `min`.
-#' @param median,gsd Numbers, `median` above `min` and `gsd` above 1: the median of the quantity, and the factor of one
-#'   standard deviation up or down of the quantity less `min`.
+#' @param median,gsd Numbers, `median` above `min` and `gsd` above 1: the median of the quantity, and the factor of
+#'   one standard deviation up or down of the quantity less `min`.
 #' @param min Number: the smallest possible value, in the input's unit.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters are
-#'   not exactly one of the three pairs.
-#' @section Source: with \eqn{m} the mean less `min`, `sdlog`\eqn{^2 = \log(1 + sd^2/m^2)} and
-#'   `meanlog`\eqn{= \log m - }`sdlog`\eqn{^2/2} (Johnson, Kotz and Balakrishnan 1994, Continuous Univariate
-#'   Distributions 1, chapter 14).
+#' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range, or the parameters
+#'   are not exactly one of the three pairs.
+#' @section Source: with \eqn{m} the mean less `min`, `sdlog`\eqn{^2 = \log(1 + sd^2/m^2)} and `meanlog`\eqn{= \log m
+#'   - }`sdlog`\eqn{^2/2} (Johnson, Kotz and Balakrishnan 1994, Continuous Univariate Distributions 1, chapter 14).
 #' @family laws
 #' @examples
 #' friction <- law_lognormal(mean = 0.021, sd = 0.003)

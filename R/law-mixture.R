@@ -3,11 +3,11 @@
 #' `r family_mixture$about`
 #'
 #' @param of A list of laws, or of numbers for values with a probability of their own; it may be named, as by experts.
-#' @param weights Numbers of at least 0, as many as laws: how likely each is; they need not add up to 1. Equal when left
-#'   out.
+#' @param weights Numbers of at least 0, as many as laws: how likely each is; they need not add up to 1. Equal when
+#'   left out.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where `of` is not a list of laws of numbers, or there is not one weight for
-#'   each.
+#' @section Errors: `ensayo_error_argument` where `of` is not a list of laws of numbers, or there is not one weight
+#'   for each.
 #' @section Density: where a value has a probability of its own among others that have a density, the density there is
 #'   infinite.
 #' @section Source: raw moments add up by weight; quantiles by Newton's steps between brackets, to the last digits.

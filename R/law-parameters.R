@@ -153,15 +153,21 @@ is_default <- function(family, parameters) {
     identical(parameters[[name]], eval(defaults[[name]], baseenv()))
   }, TRUE)
   # probabilities and weights that are left out are equal
-  equal | names(parameters) %in% family_record(family)$optional & vapply(parameters, function(x) is.numeric(x) && all(x == 1), TRUE)
+  equal | names(parameters) %in% family_record(family)$optional & vapply(parameters, function(x) is.numeric(x) &&
+    all(x == 1), TRUE)
 }
 
 #' The library of laws
 #'
-#' Lists every law with its parameters and when to use it.
+#' Lists every law with its parameters and when to use it:
 #'
-#' @param kind Text or `NULL` for all: `"continuous"`, `"discrete"`, `"data"` (made from data or points) or `"derived"`
-#'   (made from other laws).
+#' ```{r, echo = FALSE, results = "asis"}
+#' abouts <- vapply(law_family_names, function(name) family_record(name)$about, "")
+#' cat(sprintf("* [law_%s()]: %s\n", law_family_names, abouts), sep = "")
+#' ```
+#'
+#' @param kind Text or `NULL` for all: `"continuous"`, `"discrete"`, `"data"` (made from data or points) or
+#'   `"derived"` (made from other laws).
 #' @return A data frame with a row for each law: `law` (its name: the function is `law_<name>()`, the key in a study
 #'   file `law: <name>`), `kind`, `parameters` (text; sets of which one is chosen are separated by ` | `) and `use`.
 #' @section Errors: `ensayo_error_argument` where `kind` is none of those.

@@ -4,8 +4,8 @@
 #'
 #' @param location Number: the threshold, in the input's unit; no value lies below it.
 #' @param scale Number above 0, in the input's unit.
-#' @param shape Number: the weight of the tail. Above 0 the tail is heavy (no mean from 1 on, no variance from 0.5 on), 0
-#'   is the exponential law, below 0 there is a largest value, `location - scale / shape`.
+#' @param shape Number: the weight of the tail. Above 0 the tail is heavy (no mean from 1 on, no variance from 0.5
+#'   on), 0 is the exponential law, below 0 there is a largest value, `location - scale / shape`.
 #' @inherit law_normal return
 #' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range.
 #' @section Source: Pickands (1975), Annals of Statistics 3(1).

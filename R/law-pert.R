@@ -7,9 +7,9 @@
 #'   larger it is, the narrower the law.
 #' @inherit law_normal return
 #' @section Errors: `ensayo_error_argument` where a figure is not a finite number, or they are out of order.
-#' @section Source: Malcolm, Roseboom, Clark and Fazar (1959), Operations Research 7(5): a beta law from `min` to `max`
-#'   with mean \eqn{(min + w\,mode + max)/(w + 2)}, \eqn{w} = 4, and shapes \eqn{1 + w (mode - min)/(max - min)} and
-#'   \eqn{1 + w (max - mode)/(max - min)}.
+#' @section Source: Malcolm, Roseboom, Clark and Fazar (1959), Operations Research 7(5): a beta law from `min` to
+#'   `max` with mean \eqn{(min + w\,mode + max)/(w + 2)}, \eqn{w} = 4, and shapes \eqn{1 + w (mode - min)/(max - min)}
+#'   and \eqn{1 + w (max - mode)/(max - min)}.
 #' @family laws
 #' @examples
 #' demand <- law_pert(28, 34, 48)

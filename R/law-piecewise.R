@@ -5,8 +5,8 @@
 #' @param values Numbers in increasing order, in the input's unit: the percentiles' values.
 #' @param percentiles Numbers in increasing order from 0 to 100, as many as `values`: the first is 0, the last 100.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where the points are not numbers, not in order, or do not begin at 0 and end
-#'   at 100.
+#' @section Errors: `ensayo_error_argument` where the points are not numbers, not in order, or do not begin at 0 and
+#'   end at 100.
 #' @family laws
 #' @examples
 #' law_piecewise(c(20, 30, 34, 40, 55), percentiles = c(0, 10, 50, 90, 100))
@@ -46,7 +46,8 @@ family_piecewise <- list(
 #' @param breaks Numbers in increasing order, in the input's unit: the classes' ends, one more than classes.
 #' @param weights Numbers of at least 0: each class's count or share; they need not add up to 1.
 #' @inherit law_normal return
-#' @section Errors: `ensayo_error_argument` where `breaks` are not in order, or there is not one weight for each class.
+#' @section Errors: `ensayo_error_argument` where `breaks` are not in order, or there is not one weight for each
+#'   class.
 #' @family laws
 #' @examples
 #' law_histogram(breaks = c(0, 10, 20, 50), weights = c(4, 9, 2))

@@ -39,7 +39,8 @@ family_scaled <- list(
     inner <- unscaled(par, x)
     if (par$times > 0 || !is_discrete(par$of)) return(ask(par$of, "cumulative", inner, lower == (par$times > 0), log))
     # turned round, at most x is at least its image, which counts the mass that lies on it
-    tail <- ask(par$of, "cumulative", inner, !lower, FALSE) + (if (lower) 1 else -1) * ask(par$of, "density", inner, FALSE)
+    tail <- ask(par$of, "cumulative", inner, !lower, FALSE) +
+      (if (lower) 1 else -1) * ask(par$of, "density", inner, FALSE)
     if (log) log(tail) else tail
   },
   density = function(par, x, log) {

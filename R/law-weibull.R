@@ -3,7 +3,8 @@
 #' `r family_weibull$about`
 #'
 #' @param shape Number above 0: below 1 failures grow rarer with age, above 1 more frequent.
-#' @param scale Number above 0: the value, less `min`, that is not exceeded with a chance of 63.2 %, in the input's unit.
+#' @param scale Number above 0: the value, less `min`, that is not exceeded with a chance of 63.2 %, in the input's
+#'   unit.
 #' @param min Number: the smallest possible value, in the input's unit.
 #' @inherit law_normal return
 #' @section Errors: `ensayo_error_argument` where a parameter is not a finite number in its range.

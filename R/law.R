@@ -61,19 +61,19 @@ ask <- function(law, question, ...) {
 #'
 #' Every law answers the same questions. All are vectorised over `probs` or `x`; an `NA` gives an `NA`.
 #'
-#' Far tails are exact: ask for the upper tail with `tail = "upper"` rather than with `1 - p`, which has no digits left
-#' below about `1e-16`.
+#' Far tails are exact: ask for the upper tail with `tail = "upper"` rather than with `1 - p`, which has no digits
+#' left below about `1e-16`.
 #'
 #' @param law,x,object A law, such as [law_normal()] makes.
 #' @param probs Numeric: probabilities from 0 to 1.
 #' @param tail `"lower"`: the probability of at most that value; `"upper"`: of more than that value.
 #' @param log `TRUE` for natural logarithms of the probability or density.
 #' @param ... Not used; anything here is an error.
-#' @return `quantile()`, `cumulative()` and `density_at()`: a numeric as long as `probs` or `x`, in the law's unit, as a
-#'   probability, and per unit. `mean()`, `median()` and `most_likely()`: one number; `most_likely()` is `NA` where
-#'   all values are equally likely. `moments()`: a data frame of one row with `mean`, `sd`, `variance`,
-#'   `skewness` (third standardised moment) and `excess_kurtosis` (fourth, less 3). `support()`: a numeric with
-#'   names `min` and `max`. `parameters()`: a named list, as given. `summary()`: a data frame of one row.
+#' @return `quantile()`, `cumulative()` and `density_at()`: a numeric as long as `probs` or `x`, in the law's unit, as
+#'   a probability, and per unit. `mean()`, `median()` and `most_likely()`: one number; `most_likely()` is `NA` where
+#'   all values are equally likely. `moments()`: a data frame of one row with `mean`, `sd`, `variance`, `skewness`
+#'   (third standardised moment) and `excess_kurtosis` (fourth, less 3). `support()`: a numeric with names `min` and
+#'   `max`. `parameters()`: a named list, as given. `summary()`: a data frame of one row.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' demand <- law_pert(28, 34, 48)

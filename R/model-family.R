@@ -41,7 +41,8 @@ read_weighted_sum <- function(expr, found) {
   members <- if (length(expr) == 3) family_named(expr[[2]], found)
   if (is.null(members)) {
     stop_ensayo("formula", sprintf("%s: `weighted_sum()` takes a family or group, and its weights.", found$what),
-      sprintf("It reads %s.", quoted(deparse1(expr))), suggestion(deparse1(expr[[2]]), names(attr(found$known, "groups"))))
+      sprintf("It reads %s.", quoted(deparse1(expr))), suggestion(deparse1(expr[[2]]),
+        names(attr(found$known, "groups"))))
   }
   weights <- family_named(expr[[3]], found)
   weights <- if (!is.null(weights)) lapply(weights, as.symbol) else constant_weights(expr[[3]], found)

@@ -40,7 +40,8 @@ new_findings <- function(known, what, value, fun, env) {
 
 finish_formula <- function(expr, found, vectorised) {
   if (is.character(expr)) {
-    stop_ensayo("formula", sprintf("%s must be a formula.", found$what), sprintf("It is the text %s.", shown_value(expr)),
+    stop_ensayo("formula", sprintf("%s must be a formula.", found$what),
+      sprintf("It is the text %s.", shown_value(expr)),
       "Write it without quotation marks.")
   }
   if (expression_depth(expr) > max_depth) stop_too_deep(found, max_depth)

@@ -87,7 +87,8 @@ lookup_in_run <- function(table, x, y, context) {
 # `date("2026-05-01")` as a count of days, so that a table of dates can be looked up and days added.
 read_date <- function(expr, found) {
   text <- if (length(expr) == 2) expr[[2]]
-  day <- if (is.character(text) && grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", text)) tryCatch(as.Date(text), error = function(e) NA)
+  day <- if (is.character(text) && grepl("^[0-9]{4}-[0-9]{2}-[0-9]{2}$", text)) tryCatch(as.Date(text),
+    error = function(e) NA)
   if (is.null(day) || is.na(day)) {
     stop_ensayo("formula", sprintf("%s: `date()` takes one day, such as `date(\"2026-05-01\")`.", found$what),
       sprintf("It reads %s.", quoted(deparse1(expr))))

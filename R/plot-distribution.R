@@ -1,14 +1,14 @@
 #' Distribution of an output
 #'
 #' A histogram of the runs with the cumulative curve over it, percentile markers on the curve, the base case, and the
-#' limits
-#' that specs set for the output, each with the share of runs that meets the spec.
+#' limits that specs set for the output, each with the share of runs that meets the spec.
 #'
 #' @param result A result.
 #' @param output Name of an output, bare or as text; may be left out where there is one only.
 #' @param percentiles Numeric from 0 to 100: the markers.
 #' @return A ggplot object; titles, scales and limits can be changed the usual way.
-#' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for percentiles outside 0 to 100.
+#' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for percentiles outside 0 to
+#'   100.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>

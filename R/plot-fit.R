@@ -24,14 +24,18 @@ plot_fit <- function(fit, families = NULL, unit = NULL) {
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$y), data$bars,
       fill = palette_ensayo$fill, colour = "white") +
     ggplot2::geom_line(ggplot2::aes(colour = .data$law, linetype = .data$law), data$curve, linewidth = 0.9) +
-    ggplot2::geom_abline(ggplot2::aes(slope = 1, intercept = 0), data$line, colour = palette_ensayo$quiet, linewidth = 0.6) +
+    ggplot2::geom_abline(ggplot2::aes(slope = 1, intercept = 0), data$line, colour = palette_ensayo$quiet,
+      linewidth = 0.6) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$law, shape = .data$law), data$points, size = 1.8, alpha = 0.7) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free") +
     ggplot2::scale_colour_manual(NULL, values = look$colour, limits = families) +
     ggplot2::scale_linetype_manual(NULL, values = look$linetype, limits = families) +
-    ggplot2::scale_shape_manual(NULL, values = stats::setNames(c(16, 17, 4)[seq_along(families)], families), limits = families) +
-    ggplot2::scale_x_continuous(NULL, labels = format_number) + ggplot2::scale_y_continuous(NULL, labels = format_number) +
-    ggplot2::labs(title = wrapped(fit_title(fit, families), 84), subtitle = paste0("Points on the line: data and law agree",
+    ggplot2::scale_shape_manual(NULL, values = stats::setNames(c(16, 17, 4)[seq_along(families)], families),
+      limits = families) +
+    ggplot2::scale_x_continuous(NULL, labels = format_number) +
+      ggplot2::scale_y_continuous(NULL, labels = format_number) +
+    ggplot2::labs(title = wrapped(fit_title(fit, families), 84),
+      subtitle = paste0("Points on the line: data and law agree",
       if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(c(count_of(length(fit$data), "observation"),
       fit$warnings), collapse = ". ")) +
     theme_ensayo() +
@@ -48,7 +52,8 @@ fit_title <- function(fit, families) {
 }
 
 fit_plot_data <- function(fit, families) {
-  panels <- c("Density over histogram", "Q-Q: data against law's percentiles", "P-P: share of data against law's probability")
+  panels <- c("Density over histogram", "Q-Q: data against law's percentiles",
+    "P-P: share of data against law's probability")
   data <- sort(fit$data)
   n <- length(data)
   classes <- grDevices::nclass.FD(data)
@@ -57,9 +62,11 @@ fit_plot_data <- function(fit, families) {
   of_panel <- function(table, i) cbind(table, panel = factor(panels[i], panels))
   ranks <- if (n > 500) unique(round(seq(1, n, length.out = 500))) else seq_len(n)
   x <- seq(data[1], data[n], length.out = 301)
-  by_law <- function(f) do.call(rbind, lapply(families, function(family) cbind(f(fitted_law(fit, family)), law = family)))
+  by_law <- function(f) do.call(rbind,
+    lapply(families, function(family) cbind(f(fitted_law(fit, family)), law = family)))
   list(
-    bars = of_panel(data.frame(from = breaks[-length(breaks)], to = breaks[-1], x = breaks[-1], y = count / n / diff(breaks)), 1),
+    bars = of_panel(data.frame(from = breaks[-length(breaks)], to = breaks[-1], x = breaks[-1],
+      y = count / n / diff(breaks)), 1),
     curve = of_panel(by_law(function(law) {
       at <- if (is_discrete(law)) seq(ceiling(data[1]), data[n]) else x
       density <- density_at(law, at)

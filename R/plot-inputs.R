@@ -27,14 +27,18 @@ plot_inputs <- function(x, inputs = NULL, most = 24) {
   data <- inputs_plot_data(study, names, result)
   figure <- ggplot2::ggplot(mapping = ggplot2::aes(.data$value, .data$density)) + ggplot2::geom_blank(data = data$frame)
   if (nrow(data$draws)) {
-    figure <- figure + ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$density),
+    figure <- figure + ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0,
+      ymax = .data$density),
       data$draws, fill = palette_ensayo$fill)
   } else if (nrow(data$curve)) figure <- figure + ggplot2::geom_area(data = data$curve, fill = palette_ensayo$fill)
   figure +
     ggplot2::geom_line(data = data$curve, colour = palette_ensayo$line, linewidth = 0.8) +
-    ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), data$bars, colour = palette_ensayo$line, linewidth = 2.2) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$bars, vjust = -0.4, size = 3.3, colour = palette_ensayo$ink) +
-    ggplot2::geom_vline(ggplot2::aes(xintercept = .data$value), data$base, colour = palette_ensayo$accent, linewidth = 0.8,
+    ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), data$bars, colour = palette_ensayo$line,
+      linewidth = 2.2) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$bars, vjust = -0.4, size = 3.3,
+      colour = palette_ensayo$ink) +
+    ggplot2::geom_vline(ggplot2::aes(xintercept = .data$value), data$base, colour = palette_ensayo$accent,
+      linewidth = 0.8,
       linetype = "longdash") +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free") +
     ggplot2::scale_x_continuous(NULL, labels = format_number, breaks = scales::breaks_extended(4)) +
@@ -55,12 +59,14 @@ study_or_result <- function(x, call = rlang::caller_env()) {
 inputs_title <- function(study, names, all) {
   held <- length(study$inputs) - length(varying_names(study))
   paste0(count_of(all, "input"), " that ", if (all == 1) "varies" else "vary",
-    if (length(names) < all) sprintf(", the first %d drawn", length(names)), if (held) sprintf("; %d held constant", held))
+    if (length(names) < all) sprintf(", the first %d drawn", length(names)), if (held) sprintf("; %d held constant",
+      held))
 }
 
 # Curves, bars, draws and base values, each with the panel it belongs to.
 inputs_plot_data <- function(study, names, result = NULL) {
-  titles <- vapply(names, function(name) with_unit(quantity_label(study, name), unit_in_brackets(quantity_unit(study, name))), "")
+  titles <- vapply(names,
+    function(name) with_unit(quantity_label(study, name), unit_in_brackets(quantity_unit(study, name))), "")
   panels <- factor(unique_labels(titles, names), unique_labels(titles, names))
   bases <- base_values(study)
   parts <- lapply(seq_along(names), function(i) {
@@ -77,13 +83,15 @@ inputs_plot_data <- function(study, names, result = NULL) {
     base <- of_panel(data.frame(value = bases[[names[i]]]))
     if (is_linked(law)) return(list(draws = if (!is.null(draws)) of_panel(draws), base = base))
     curve <- law_plot_data(law)$curve
-    if (!is_discrete(law)) return(list(curve = of_panel(curve), draws = if (!is.null(draws)) of_panel(draws), base = base))
+    if (!is_discrete(law)) return(list(curve = of_panel(curve), draws = if (!is.null(draws)) of_panel(draws),
+      base = base))
     list(bars = of_panel(cbind(curve, text = "")), base = base)
   })
   collect <- function(field, empty) do.call(rbind, c(list(empty), lapply(parts, function(part) part[[field]])))
   none <- data.frame(value = numeric(), density = numeric(), panel = panels[0])
   list(curve = collect("curve", none), bars = collect("bars", cbind(none, text = character())),
-    draws = collect("draws", data.frame(from = numeric(), to = numeric(), value = numeric(), density = numeric(), panel = panels[0])),
+    draws = collect("draws",
+      data.frame(from = numeric(), to = numeric(), value = numeric(), density = numeric(), panel = panels[0])),
     base = collect("base", none[c("value", "panel")]), frame = collect("frame", none))
 }
 
@@ -94,7 +102,8 @@ draws_histogram <- function(x, classes = 40) {
   ends <- stats::quantile(x, c(0.001, 0.999), names = FALSE)
   breaks <- seq(ends[1], ends[2], length.out = classes + 1)
   count <- tabulate(findInterval(x[x >= ends[1] & x <= ends[2]], breaks, rightmost.closed = TRUE), classes)
-  data.frame(from = breaks[-length(breaks)], to = breaks[-1], value = breaks[-1], density = count / length(x) / diff(breaks))
+  data.frame(from = breaks[-length(breaks)], to = breaks[-1], value = breaks[-1],
+    density = count / length(x) / diff(breaks))
 }
 
 #' @rdname plot_inputs
@@ -108,11 +117,14 @@ plot_correlation <- function(x) {
   few <- nlevels(data$row) <= 25
   ggplot2::ggplot(data, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$r), colour = "white", linewidth = if (few) 1 else 0.1) +
-    (if (few) ggplot2::geom_text(ggplot2::aes(label = .data$text, colour = abs(.data$r) > 0.45), size = 4, show.legend = FALSE)) +
+    (if (few) ggplot2::geom_text(ggplot2::aes(label = .data$text, colour = abs(.data$r) > 0.45), size = 4,
+      show.legend = FALSE)) +
     ggplot2::scale_colour_manual(values = c(`FALSE` = palette_ensayo$ink, `TRUE` = "white")) +
-    ggplot2::scale_fill_gradient2("Rank correlation", low = "#c2571a", mid = "#f4f1ea", high = "#0d5c75", limits = c(-1, 1),
+    ggplot2::scale_fill_gradient2("Rank correlation", low = "#c2571a", mid = "#f4f1ea", high = "#0d5c75",
+      limits = c(-1, 1),
       guide = ggplot2::guide_colourbar(barwidth = 14, barheight = 0.8, title.position = "top")) +
-    ggplot2::scale_x_discrete(NULL, position = "bottom", guide = ggplot2::guide_axis(angle = if (nlevels(data$row) > 6) 45 else 0)) +
+    ggplot2::scale_x_discrete(NULL, position = "bottom",
+      guide = ggplot2::guide_axis(angle = if (nlevels(data$row) > 6) 45 else 0)) +
     ggplot2::scale_y_discrete(NULL, limits = rev) +
     ggplot2::coord_fixed() +
     ggplot2::labs(title = wrapped(correlation_title(study, pairs)), subtitle = if (inherits(x, "ensayo_result"))
@@ -130,8 +142,10 @@ correlation_plot_data <- function(study, pairs, result) {
   second <- match(pairs$b, names)
   r <- if (result) pairs$achieved else pairs$r
   differs <- result & abs(pairs$achieved - (if (result) pairs$asked else 0)) >= 0.005
-  data.frame(row = factor(labels[pmax(first, second)], labels), column = factor(labels[pmin(first, second)], labels), r = r,
-    text = paste0(formatC(r, format = "f", digits = 2), if (result) ifelse(differs, sprintf("\n(%s)", formatC(pairs$asked,
+  data.frame(row = factor(labels[pmax(first, second)], labels), column = factor(labels[pmin(first, second)], labels),
+    r = r,
+    text = paste0(formatC(r, format = "f", digits = 2),
+      if (result) ifelse(differs, sprintf("\n(%s)", formatC(pairs$asked,
       format = "f", digits = 2)), "")))
 }
 

@@ -1,7 +1,7 @@
 #' Pictures of laws
 #'
-#' `plot_law()` draws density and cumulative probability of one law, or of several for comparison. `plot()` of a law is
-#' the same.
+#' `plot_law()` draws density and cumulative probability of one law, or of several for comparison. `plot()` of a law
+#' is the same.
 #'
 #' @param ... Laws of numbers; names become labels. Also a list of laws.
 #' @param percentiles Numbers above 0 and below 100: marked on the curves.
@@ -24,7 +24,8 @@ plot_law <- function(..., percentiles = c(10, 50, 90), unit = NULL) {
   lines <- curve[!(curve$discrete & curve$panel == "Density"), ]
   figure <- ggplot2::ggplot(lines, ggplot2::aes(.data$value, .data$height, colour = .data$law, linetype = .data$law))
   if (!several) {
-    figure <- figure + ggplot2::geom_area(data = lines[lines$panel == "Density", ], fill = palette_ensayo$fill, colour = NA)
+    figure <- figure + ggplot2::geom_area(data = lines[lines$panel == "Density", ], fill = palette_ensayo$fill,
+      colour = NA)
   }
   if (nrow(bars)) {
     figure <- figure + ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), bars,
@@ -33,7 +34,8 @@ plot_law <- function(..., percentiles = c(10, 50, 90), unit = NULL) {
   figure +
     ggplot2::geom_line(linewidth = 0.9) +
     ggplot2::geom_point(data = data$markers, size = 2.4, show.legend = FALSE) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$labels, colour = palette_ensayo$ink, size = 4, hjust = -0.12,
+    ggplot2::geom_text(ggplot2::aes(label = .data$text), data$labels, colour = palette_ensayo$ink, size = 4,
+      hjust = -0.12,
       vjust = 1.2, show.legend = FALSE) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), ncol = 1, scales = "free_y") +
     ggplot2::scale_colour_manual(NULL, values = look$colour) +
@@ -41,9 +43,11 @@ plot_law <- function(..., percentiles = c(10, 50, 90), unit = NULL) {
     ggplot2::scale_x_continuous(with_unit("Value", unit_in_brackets(unit)), labels = format_number) +
     ggplot2::scale_y_continuous(NULL, labels = format_number, expand = ggplot2::expansion(c(0, 0.08))) +
     ggplot2::labs(title = wrapped(laws_title(laws, percentiles, unit), 84),
-      subtitle = sprintf("%s: values not exceeded with that chance in per cent", paste0("P", percentiles, collapse = ", "))) +
+      subtitle = sprintf("%s: values not exceeded with that chance in per cent",
+        paste0("P", percentiles, collapse = ", "))) +
     theme_ensayo() +
-    ggplot2::theme(legend.position = if (several) "top" else "none", strip.text = ggplot2::element_text(hjust = 0, face = "bold"))
+    ggplot2::theme(legend.position = if (several) "top" else "none",
+      strip.text = ggplot2::element_text(hjust = 0, face = "bold"))
 }
 
 #' @rdname plot_law
@@ -59,7 +63,8 @@ plot.ensayo_law <- function(x, ...) {
 check_laws_to_draw <- function(given, call = rlang::caller_env()) {
   if (length(given) == 1 && is.list(given[[1]]) && !is.object(given[[1]])) given <- given[[1]]
   if (length(given) == 0 || length(given) > 6) {
-    stop_ensayo("argument", "A picture shows one to six laws.", sprintf("You gave %d.", length(given)), argument = "...", call = call)
+    stop_ensayo("argument", "A picture shows one to six laws.", sprintf("You gave %d.", length(given)),
+      argument = "...", call = call)
   }
   for (law in given) {
     check_plain_law(law, "...", call)
@@ -74,7 +79,8 @@ check_laws_to_draw <- function(given, call = rlang::caller_env()) {
 law_looks <- function(names) {
   colours <- c("#0d5c75", "#c2571a", "#7a9a3a", "#5b3a6e", "#22313a", "#b58a00")
   list(colour = stats::setNames(colours[seq_along(names)], names),
-    linetype = stats::setNames(c("solid", "longdash", "dotdash", "dotted", "twodash", "dashed")[seq_along(names)], names))
+    linetype = stats::setNames(c("solid", "longdash", "dotdash", "dotted", "twodash", "dashed")[seq_along(names)],
+      names))
 }
 
 laws_title <- function(laws, percentiles, unit) {
@@ -97,14 +103,16 @@ laws_plot_data <- function(laws, percentiles, points = 301) {
     law <- laws[[name]]
     own <- law_plot_data(law, points)$curve
     grid <- seq(ends[1], ends[2], length.out = points)
-    steps <- if (is_discrete(law)) sort(c(own$value, own$value - 1e-9 * diff(ends), ends)) else sort(unique(c(own$value, grid)))
+    steps <- if (is_discrete(law)) sort(c(own$value, own$value - 1e-9 * diff(ends),
+      ends)) else sort(unique(c(own$value, grid)))
     data.frame(law = name, panel = rep(panels, c(nrow(own), length(steps))), value = c(own$value, steps),
       height = c(own$density, cumulative(law, steps)), discrete = is_discrete(law))
   })
   curve <- do.call(rbind, curves)
   markers <- do.call(rbind, lapply(names(laws), function(name) {
     at <- quantile(laws[[name]], percentiles / 100)
-    data.frame(law = name, panel = panels[2], value = at, height = cumulative(laws[[name]], at), percentile = percentiles,
+    data.frame(law = name, panel = panels[2], value = at, height = cumulative(laws[[name]], at),
+      percentile = percentiles,
       text = sprintf("P%s  %s", percentiles, format_number(at)))
   }))
   as_panel <- function(table) {

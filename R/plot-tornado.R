@@ -1,8 +1,7 @@
 #' Tornado chart of an output's drivers
 #'
 #' A bar for each input that enters the output, the strongest on top: to the right where it raises the output, to the
-#' left
-#' where it lowers it.
+#' left where it lowers it.
 #'
 #' @inheritParams plot_distribution
 #' @param measure `"rank"` or `"pearson"`, as in [drivers()].

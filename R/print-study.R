@@ -3,11 +3,9 @@
 #' @param study,x A study.
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
-#'   `base_rule`
-#'   (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the value it is held
-#'   at, else `NA`), `shares` (the input whose uncertainty it shares),
-#'   `unit`, `label`,
-#'   `group`, `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
+#'   `base_rule` (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the
+#'   value it is held at, else `NA`), `shares` (the input whose uncertainty it shares), `unit`, `label`, `group`,
+#'   `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
 #' @examples
 #' main <- study("Gravity main") |>

@@ -50,7 +50,8 @@ law_sparkline <- function(input, width = 110, height = 34) {
   base <- across(input$base)
   floor <- height - 2
   path <- if (is_discrete(input$law)) paste0("M", round(x, 1), ",", floor, "V", round(y, 1), collapse = "")
-    else paste0("M", x[1], ",", floor, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L", x[length(x)], ",", floor, "Z")
+    else paste0("M", x[1], ",", floor, paste0("L", round(x, 1), ",", round(y, 1), collapse = ""), "L", x[length(x)],
+      ",", floor, "Z")
   htmltools::HTML(sprintf(paste0(
     "<svg class=\"law\" width=\"%d\" height=\"%d\" viewBox=\"0 0 %d %d\" role=\"img\" aria-label=\"%s\">",
     "<path d=\"%s\" fill=\"%s\" stroke=\"%s\"/><line x1=\"%.1f\" x2=\"%.1f\" y1=\"2\" y2=\"%d\" stroke=\"%s\" stroke-dasharray=\"3 2\"/></svg>"),

@@ -1,15 +1,13 @@
 #' Report of a result
 #'
 #' Writes one HTML page that needs nothing else: the question, what the rehearsal shows beside the single number, the
-#' inputs
-#' with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It reads on
-#' a phone and prints well.
+#' inputs with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It
+#' reads on a phone and prints well.
 #'
 #' @param result A result, or the path of a result folder (see [write_result()]).
 #' @param file Text: the page's path, ending in `.html`.
 #' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for those the folder was
-#'   written
-#'   with, else 5, 10, 50, 90 and 95.
+#'   written with, else 5, 10, 50, 90 and 95.
 #' @param overwrite `FALSE` to refuse to replace a page that is there.
 #' @return `file`, invisibly.
 #' @section Errors: `ensayo_error_file` where the folder holds no result or the page cannot be written;

@@ -4,14 +4,13 @@
 #'
 #' A run that failed in an output of the condition has not met it: `chance` is over all runs. `chance_good` leaves
 #' such runs out. `low` and `high` tell the **simulation error** of `chance`, for lack of runs: the 95 % interval of
-#' Clopper
-#' and Pearson (1934). It is not the spread of any output.
+#' Clopper and Pearson (1934). It is not the spread of any output.
 #'
 #' @param .result A result.
 #' @param ... Conditions on outputs and inputs, such as `pressure < 40`, if wanted named. They are formulas as in
 #'   [add_outputs()].
-#' @return A data frame with one row a condition: `condition` (its name or text), `chance`, `low`, `high`, `chance_good`
-#'   (from 0 to 1), and the numbers of runs `met`, `good` and `failed`.
+#' @return A data frame with one row a condition: `condition` (its name or text), `chance`, `low`, `high`,
+#'   `chance_good` (from 0 to 1), and the numbers of runs `met`, `good` and `failed`.
 #' @section Errors: `ensayo_error_argument` for what is not a condition, with its own message for `pressure = 38`;
 #'   `ensayo_error_name` for an unknown name, with the nearest one.
 #' @examples

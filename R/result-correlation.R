@@ -1,8 +1,8 @@
 #' Correlations asked for and achieved
 #'
 #' @param x A study or a result.
-#' @return A data frame with a row for each correlated pair: `a`, `b` (inputs), and rank correlations: of a study `given`
-#'   (as it was given), `r` (as it will be drawn) and `moved` (their difference, other than 0 where
+#' @return A data frame with a row for each correlated pair: `a`, `b` (inputs), and rank correlations: of a study
+#'   `given` (as it was given), `r` (as it will be drawn) and `moved` (their difference, other than 0 where
 #'   [add_correlation()] was asked to repair the matrix); of a result `asked` and `achieved`.
 #' @section Errors: `ensayo_error_argument` where `x` is neither.
 #' @examples

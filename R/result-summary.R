@@ -7,11 +7,9 @@
 #'   * `output`, `unit`: name and unit;
 #'   * `runs`, `failed`: number of good runs, over which all statistics are, and of failed ones;
 #'   * `base`: the base case; `base_at`: the percentile at which it sits, from 0 to 100 (runs below it, and half of
-#'     those
-#'     equal to it);
-#'   * `mean`, `sd` (divisor n - 1), `skewness` (g1), `excess_kurtosis` (g2), `min`, `P5`, ..., `max`, in the
-#'     output's unit
-#'     (skewness and kurtosis have none, and are `NaN` for a constant).
+#'     those equal to it);
+#'   * `mean`, `sd` (divisor n - 1), `skewness` (g1), `excess_kurtosis` (g2), `min`, `P5`, ..., `max`, in the output's
+#'     unit (skewness and kurtosis have none, and are `NaN` for a constant).
 #' @section Source: percentiles are Hyndman and Fan's (1996) type 7, R's default; g1 and g2 as in Joanes and Gill
 #'   (1998).
 #' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100.
@@ -62,14 +60,12 @@ percentile_of <- function(values, value) {
 #'
 #' @param result A result.
 #' @param percentiles Numeric from 0 to 100. A percentile is the value that is **not exceeded** in that share of the
-#'   good
-#'   runs: P90 is exceeded in one run out of ten.
+#'   good runs: P90 is exceeded in one run out of ten.
 #' @param outputs Names of outputs, bare or as text; all when left out.
 #' @return A data frame with a row for each output and percentile: `output`, `percentile`, `value`, `unit`.
 #' @section Source: Hyndman and Fan (1996), type 7, R's default.
 #' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100; `ensayo_error_name` for an unknown
-#'   output. When
-#'   all are below 1 there is a warning, for shares are not percentiles.
+#'   output. When all are below 1 there is a warning, for shares are not percentiles.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>

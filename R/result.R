@@ -25,15 +25,11 @@ warn_if_all_failed <- function(result) {
 #' @param result,x A result, made by [simulate()][simulate.ensayo_study] or read by [read_result()].
 #' @param ... Not used; anything here is an error.
 #' @return `as.data.frame()`, and `head()` for the first runs: one row a run, with columns `run`, `failed` (`TRUE`
-#'   where any output failed), every input
-#'   that varies and every output, in their units and unrounded. `failures()`: a data frame with a row for each failed
-#'   run and output: `run`, `output`, `reason`. `base_case()`: a data frame with `name`, `kind` (input or output),
-#'   `value`
-#'   and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`, `hash` of the study, versions, start time
-#'   (UTC) and
-#'   `seconds` taken.
-#'   `study_of()`: the study as run; simulating it with the recorded seed, number of runs and design gives the same
-#'   numbers again.
+#'   where any output failed), every input that varies and every output, in their units and unrounded. `failures()`: a
+#'   data frame with a row for each failed run and output: `run`, `output`, `reason`. `base_case()`: a data frame with
+#'   `name`, `kind` (input or output), `value` and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`,
+#'   `hash` of the study, versions, start time (UTC) and `seconds` taken. `study_of()`: the study as run; simulating
+#'   it with the recorded seed, number of runs and design gives the same numbers again.
 #' @section Errors: `ensayo_error_argument` where `result` is not a result.
 #' @examples
 #' res <- study("Gravity main") |>

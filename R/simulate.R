@@ -5,30 +5,25 @@
 #' @param object A study with at least one input and one output.
 #' @param nsim Whole number of at least 1: the number of runs.
 #' @param seed Whole number or `NULL`. The same seed gives the same draws, in any session. With `NULL` one is drawn
-#'   from R's
-#'   own random state and recorded; otherwise R's random state is neither read nor changed.
+#'   from R's own random state and recorded; otherwise R's random state is neither read nor changed.
 #' @param ... Not used; anything here is an error.
 #' @param design `"latin"`: a Latin hypercube, each input having exactly one draw in each of `nsim` slices of equal
 #'   probability; or `"random"`: independent runs.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
-#'   shows
-#'   a progress bar when it takes more than two seconds.
+#'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
 #'   [percentiles()], [chance()], [pass_rate()], [drivers()], [plot_distribution()], [plot_tornado()] and
 #'   [write_report()].
-#' @section How draws are made: the number behind an input in a run depends on the seed, the input's first name and the
-#'   run alone (and on `nsim` under the Latin hypercube). So adding, removing or changing an uncorrelated input
+#' @section How draws are made: the number behind an input in a run depends on the seed, the input's first name and
+#'   the run alone (and on `nsim` under the Latin hypercube). So adding, removing or changing an uncorrelated input
 #'   changes no other draw, and two versions of a study share their random numbers. Uniform numbers come from
 #'   Threefry-4x64 (Salmon et al. 2011), Latin hypercubes follow McKay, Beckman and Conover (1979), and each law is
-#'   sampled
-#'   by inversion. Rank correlations are induced by a Gaussian copula under `"random"`, and under `"latin"` by
-#'   putting each
-#'   input's draws into another order (Iman and Conover 1982), which leaves every slice filled.
+#'   sampled by inversion. Rank correlations are induced by a Gaussian copula under `"random"`, and under `"latin"` by
+#'   putting each input's draws into another order (Iman and Conover 1982), which leaves every slice filled.
 #' @section Failed runs: a run in which an output is missing, not a number or infinite is kept, counted and listed
 #'   with its reason by [failures()]; statistics are over the other runs.
-#' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs or
-#'   outputs, or a
-#'   formula that cannot be evaluated; `ensayo_error_correlation` where no joint law has the correlations;
+#' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs or outputs,
+#'   or a formula that cannot be evaluated; `ensayo_error_correlation` where no joint law has the correlations;
 #'   `ensayo_error_across_runs` where a run has another value alone than among others. If every run fails, there is a
 #'   warning of class `ensayo_warning_all_failed`.
 #' @examples

@@ -2,9 +2,9 @@
 
 #' Matrices of correlations in files, and from data
 #'
-#' `write_correlation()` writes the matrix of a study's inputs that vary, blank where nothing is given, to be filled in
-#' with any spreadsheet; `read_correlation()` reads it back, for [add_correlation()]. `estimate_correlation()` makes such
-#' a matrix from observations.
+#' `write_correlation()` writes the matrix of a study's inputs that vary, blank where nothing is given, to be filled
+#' in with any spreadsheet; `read_correlation()` reads it back, for [add_correlation()]. `estimate_correlation()`
+#' makes such a matrix from observations.
 #'
 #' @param study A study.
 #' @param file Text: the path of a CSV file with names along both sides. Blank cells are 0; one triangle is enough.
@@ -12,10 +12,10 @@
 #' @param overwrite `TRUE` to replace a file that is there.
 #' @param data A data frame with a column for each input, of numbers; rows with a missing cell are left out.
 #' @param kind `"rank"` or `"score"`, as in [add_correlation()].
-#' @return `read_correlation()` and `estimate_correlation()`: a symmetric matrix with names. `write_correlation()`: `file`,
-#'   invisibly.
-#' @section Errors: `ensayo_error_file` where the file is not such a matrix, with the cell; `ensayo_error_argument` where
-#'   the data are not columns of numbers, or there are fewer than three whole rows.
+#' @return `read_correlation()` and `estimate_correlation()`: a symmetric matrix with names. `write_correlation()`:
+#'   `file`, invisibly.
+#' @section Errors: `ensayo_error_file` where the file is not such a matrix, with the cell; `ensayo_error_argument`
+#'   where the data are not columns of numbers, or there are fewer than three whole rows.
 #' @section Source: rank correlations are Spearman's rho with mean ranks for ties; scores are
 #'   \eqn{\Phi^{-1}(rank/(n+1))}.
 #' @examples
@@ -110,10 +110,10 @@ check_data_columns <- function(data, call = rlang::caller_env()) {
 #' @param data A data frame of two or more columns of finite numbers, in the inputs' units, without missing cells; the
 #'   columns' names become the inputs'.
 #' @param .unit Texts named by column, or `NULL`: the inputs' units.
-#' @return The study with the inputs added. They share one uncertainty, that of the first, and cannot be correlated with
-#'   others of the data set.
-#' @section Errors: `ensayo_error_argument` where the data are not such columns; `ensayo_error_name` for a name that is
-#'   taken.
+#' @return The study with the inputs added. They share one uncertainty, that of the first, and cannot be correlated
+#'   with others of the data set.
+#' @section Errors: `ensayo_error_argument` where the data are not such columns; `ensayo_error_name` for a name that
+#'   is taken.
 #' @examples
 #' summer <- data.frame(rain = c(0, 0, 12, 3, 30), demand = c(44, 46, 35, 40, 29))
 #' study("Tank") |>

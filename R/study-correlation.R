@@ -6,24 +6,24 @@
 #' given are 0.
 #'
 #' @param .study A study.
-#' @param a,b Inputs that vary, bare or as text. Or `a` alone: several of them, `c(a, b, c)`, of which each pair gets `r`;
-#'   or a symmetric matrix with row and column names, of which the entries other than 0 are added.
+#' @param a,b Inputs that vary, bare or as text. Or `a` alone: several of them, `c(a, b, c)`, of which each pair gets
+#'   `r`; or a symmetric matrix with row and column names, of which the entries other than 0 are added.
 #' @param r Number from -1 to 1: the correlation.
-#' @param kind `"rank"`: Spearman's rho, which holds whatever the laws are; `"score"`: Pearson's correlation of the normal
-#'   scores, as a Gaussian copula has it. Studies keep, print and report rank correlations; a score correlation s is the
-#'   rank correlation 6/pi asin(s/2) (Pearson 1907).
+#' @param kind `"rank"`: Spearman's rho, which holds whatever the laws are; `"score"`: Pearson's correlation of the
+#'   normal scores, as a Gaussian copula has it. Studies keep, print and report rank correlations; a score correlation
+#'   s is the rank correlation 6/pi asin(s/2) (Pearson 1907).
 #' @param replace `TRUE` to change the correlation of a pair that has one; 0 then takes it away.
-#' @param repair `TRUE`: where no joint law can have the correlations, take the nearest that one can have (Higham 2002, IMA
-#'   Journal of Numerical Analysis 22); [correlations()] tells how far each moved.
+#' @param repair `TRUE`: where no joint law can have the correlations, take the nearest that one can have (Higham
+#'   2002, IMA Journal of Numerical Analysis 22); [correlations()] tells how far each moved.
 #' @return The study with the correlations added.
 #' @details How the draws come to have it: [simulate()][simulate.ensayo_study]. Whether a joint law can have all the
 #'   correlations of a set of inputs is checked as soon as every pair of the set is given, and always before draws are
 #'   made.
-#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where `r` is not from -1
-#'   to 1; `ensayo_error_correlation` where an input never varies, a pair has a correlation already, or no joint law
-#'   can have the correlations (with the smallest eigenvalue and the inputs).
-#' @seealso [read_correlation()] for matrices in files, [estimate_correlation()] from data, [add_rows()] for whole rows of
-#'   a data set instead of correlations.
+#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where `r` is not from -1 to
+#'   1; `ensayo_error_correlation` where an input never varies, a pair has a correlation already, or no joint law can
+#'   have the correlations (with the smallest eigenvalue and the inputs).
+#' @seealso [read_correlation()] for matrices in files, [estimate_correlation()] from data, [add_rows()] for whole
+#'   rows of a data set instead of correlations.
 #' @examples
 #' main <- study("Gravity main") |>
 #'   add_inputs(demand = law_pert(28, 34, 48), friction = law_lognormal(mean = 0.021, sd = 0.003))
@@ -67,7 +67,8 @@ add_pairs <- function(study, pairs, replace, call = rlang::caller_env()) {
   for (name in unique(c(pairs$a, pairs$b))) check_can_correlate(study, name, call)
   same <- which(pairs$a == pairs$b)[1]
   if (!is.na(same)) {
-    stop_ensayo("correlation", "A correlation is between two inputs.", sprintf("You gave %s twice.", quoted(pairs$a[same])),
+    stop_ensayo("correlation", "A correlation is between two inputs.",
+      sprintf("You gave %s twice.", quoted(pairs$a[same])),
       name = pairs$a[same], call = call)
   }
   key <- function(pairs) paste(pmin(pairs$a, pairs$b), pmax(pairs$a, pairs$b), sep = "\r")
@@ -78,7 +79,8 @@ add_pairs <- function(study, pairs, replace, call = rlang::caller_env()) {
     r <- if (is.na(known[again])) pairs$r[match(key(pairs)[again], key(pairs))] else old$r[known[again]]
     stop_ensayo("correlation",
       sprintf("%s and %s must not have a correlation yet.", quoted(pairs$a[again]), quoted(pairs$b[again])),
-      sprintf("Theirs is %s.", format(r)), "To change it, add `replace = TRUE`.", a = pairs$a[again], b = pairs$b[again],
+      sprintf("Theirs is %s.",
+        format(r)), "To change it, add `replace = TRUE`.", a = pairs$a[again], b = pairs$b[again],
       call = call)
   }
   pairs$given <- pairs$r
@@ -101,7 +103,8 @@ check_can_correlate <- function(study, name, call) {
   }
   if (!is.null(input$shares)) {
     stop_ensayo("correlation", sprintf("Input %s must have an uncertainty of its own to be correlated.", quoted(name)),
-      sprintf("It shares that of %s.", quoted(input$shares)), sprintf("Correlate %s.", quoted(input$shares)), name = name,
+      sprintf("It shares that of %s.", quoted(input$shares)), sprintf("Correlate %s.",
+        quoted(input$shares)), name = name,
       call = call)
   }
 }
@@ -174,7 +177,8 @@ check_correlation_set <- function(study, set, call = rlang::caller_env()) {
     stop_ensayo("correlation",
       sprintf("The correlations of %s must be possible together.", paste(quoted(inputs), collapse = ", ")),
       sprintf("No joint law has them: the smallest eigenvalue of their matrix is %s.", format(smallest, digits = 3)),
-      paste(if (given < choose(length(set), 2)) "Pairs that are not given are taken as 0; give them, or weaken the strongest."
+      paste(if (given < choose(length(set),
+        2)) "Pairs that are not given are taken as 0; give them, or weaken the strongest."
         else "Weaken the strongest correlations, or check their signs.",
         "`repair = TRUE` takes the nearest that are possible."),
       inputs = inputs, eigenvalue = smallest, call = call)

@@ -15,12 +15,12 @@ new_input <- function(law, base, base_rule, texts, lower = NULL, upper = NULL) {
 #'
 #' @param law A law such as [law_pert()] makes, or one finite number for a constant.
 #' @param base Number or `NULL`: the single-point estimate, in the input's unit (a text for a law of categories). When
-#'   `NULL` it is the figure a law was stated around, else the law's mode where the law has one as a parameter, else its
-#'   mean; prints say which.
+#'   `NULL` it is the figure a law was stated around, else the law's mode where the law has one as a parameter, else
+#'   its mean; prints say which.
 #' @param unit,label,note,group Texts or `NULL`: the unit, such as `"L/s"`; what readers call the input; where the
 #'   figures came from; what it belongs with.
-#' @param positive `TRUE` for a quantity that cannot be below 0: a length, a cost. [review()] then says how much of the
-#'   law lies there; no draw is changed.
+#' @param positive `TRUE` for a quantity that cannot be below 0: a length, a cost. [review()] then says how much of
+#'   the law lies there; no draw is changed.
 #' @param lower,upper Numbers or `NULL`: limits that the quantity cannot pass, for [review()] likewise.
 #' @return An input, for [add_inputs()] and [replace_inputs()].
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
@@ -98,17 +98,17 @@ input_order <- function(study, call = rlang::caller_env()) {
 #' Add inputs to a study
 #'
 #' @param .study A study.
-#' @param ... Named inputs: laws, numbers or [input()]s. A list under one name makes a family: `zone = list(a, b, c)` adds
-#'   `zone[1]`, `zone[2]` and `zone[3]`. Also a list or a data frame of inputs, `!!!` and `!!name :=`; the data frame is a
-#'   register as [input_register()] makes and [read_inputs()] reads, with a row for each input.
+#' @param ... Named inputs: laws, numbers or [input()]s. A list under one name makes a family: `zone = list(a, b, c)`
+#'   adds `zone[1]`, `zone[2]` and `zone[3]`. Also a list or a data frame of inputs, `!!!` and `!!name :=`; the data
+#'   frame is a register as [input_register()] makes and [read_inputs()] reads, with a row for each input.
 #' @return The study with the inputs added at the end.
 #' @section Names: any name but words of the formula language (`pi`, `TRUE`, `if`, ...) and columns of every table of
 #'   runs (`run`, `replicate`, `step`, `failed`). `length` and `length(x)` do not clash.
 #' @section Families: formulas use a family as a whole by its name, and a group by the group's: `sum(zone)`,
 #'   `max(zone)`, `weighted_sum(zone, area)`; see [add_outputs()]. One member is `zone[2]`.
 #' @section Errors: `ensayo_error_name` for a name that is missing, taken or not allowed, or unknown in a parameter's
-#'   formula; `ensayo_error_cycle` for inputs whose parameters need each other; `ensayo_error_argument` for what is not
-#'   an input.
+#'   formula; `ensayo_error_cycle` for inputs whose parameters need each other; `ensayo_error_argument` for what is
+#'   not an input.
 #' @examples
 #' study("Gravity main") |>
 #'   add_inputs(
@@ -151,7 +151,8 @@ check_sharing <- function(study, name, call) {
   other <- study$inputs[[from]]
   if (is_law(study$inputs[[name]]$law) && is_law(other$law) && is.null(other$shares)) return(invisible())
   stop_ensayo("argument", sprintf("%s can share the uncertainty of an input with one of its own.", quoted(name)),
-    sprintf("%s has %s.", quoted(from), if (is.null(other$shares)) "none" else sprintf("that of %s", quoted(other$shares))),
+    sprintf("%s has %s.", quoted(from),
+      if (is.null(other$shares)) "none" else sprintf("that of %s", quoted(other$shares))),
     if (!is.null(other$shares)) sprintf("Share that of %s.", quoted(other$shares)), name = name, call = call)
 }
 
@@ -200,13 +201,12 @@ spliced <- function(dots, from_table) {
 #'
 #' @inheritParams add_inputs
 #' @param ... `replace_inputs()`: as in [add_inputs()], for names the study has. A bare law or number keeps the unit,
-#'   label, note and group, and a base value that was given; an [input()] replaces all of them.
-#'   `fix_inputs()`: names alone, which are fixed at their base values, or `name = number`, which is the base value
-#'   then.
-#'   `rename_inputs()`: `new = old`; formulas follow. `remove_inputs()`: names that no formula uses.
+#'   label, note and group, and a base value that was given; an [input()] replaces all of them. `fix_inputs()`: names
+#'   alone, which are fixed at their base values, or `name = number`, which is the base value then. `rename_inputs()`:
+#'   `new = old`; formulas follow. `remove_inputs()`: names that no formula uses.
 #' @return The changed study. A renamed or replaced input keeps its stream of random numbers.
-#' @section Errors: `ensayo_error_name` where a name is not an input of the study (with the nearest one), is used by
-#'   a formula, or is not allowed.
+#' @section Errors: `ensayo_error_name` where a name is not an input of the study (with the nearest one), is used by a
+#'   formula, or is not allowed.
 #' @examples
 #' main <- study("Gravity main") |>
 #'   add_inputs(demand = law_pert(28, 34, 48), friction = law_lognormal(mean = 0.021, sd = 0.003))

@@ -12,8 +12,8 @@ new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectoris
 #'
 #' @param formula An expression; see [add_outputs()] for what it may hold.
 #' @param unit,label,note Texts or `NULL`: the unit; what readers call the output; a remark.
-#' @param vectorised `TRUE` or `FALSE`: whether functions of your own in the formula take whole columns of runs, or one
-#'   run's numbers at a time. When `NULL` it is found from their bodies; see [add_outputs()].
+#' @param vectorised `TRUE` or `FALSE`: whether functions of your own in the formula take whole columns of runs, or
+#'   one run's numbers at a time. When `NULL` it is found from their bodies; see [add_outputs()].
 #' @return An output, for [add_outputs()].
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
@@ -30,24 +30,26 @@ is_output <- function(x) inherits(x, "ensayo_output")
 
 #' Add outputs to a study
 #'
-#' Each output is one expression of inputs, other outputs and constants. Every operation in it is **within a run**: the
-#' expression is evaluated for all runs at once, but each run's value is what that run alone gives.
+#' Each output is one expression of inputs, other outputs and constants. Every operation in it is **within a run**:
+#' the expression is evaluated for all runs at once, but each run's value is what that run alone gives.
 #'
 #' @section What a formula may hold:
 #' * numbers, names of inputs and outputs (in any order, but not in a circle), `pi`;
 #' * `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in% c(...)`;
 #' * `min()`, `max()`, `sum()`, `prod()`, `mean()`, `any()`, `all()` **of several quantities**, which act within the
-#'   run:
-#'   `mean(a, b)` and `mean(c(a, b))` are the average of `a` and `b`. Of one quantity they are an error, for the
+#'   run: `mean(a, b)` and `mean(c(a, b))` are the average of `a` and `b`. Of one quantity they are an error, for the
 #'   mean across runs is a reading of the result, not a part of the formula;
+#' * families and groups of inputs by their names inside those: `sum(zone)`, `max(zone, 5)`; one member as `zone[2]`; and
+#'   `weighted_sum(zone, weights)`, each member times its own weight, which are numbers or another family;
+#' * `lookup(curve, flow)`, a table's value along straight lines between its points ([add_tables()]), and
+#'   `date("2026-05-01")`, a day as a number of days;
 #' * `if (condition) a else b` and `ifelse(condition, a, b)`: the branch that is not taken gives neither warning nor
 #'   failure; where the condition is `NA` the run fails;
 #' * `exp`, `log`, `sqrt`, `abs`, trigonometry, rounding, `gamma`, `pnorm` and the like;
 #' * values of your own, which are taken from where you call `add_outputs()`, bound by value and listed in print;
-#' * functions of your own, bound by value too. One whose body holds `min`, `max`, `sum`, `mean`, `if`, `while` or
-#'   the like is
-#'   called one run at a time, for such code seldom means what it says for whole columns; say
-#'   `output(..., vectorised = TRUE)` for one that takes whole columns.
+#' * functions of your own, bound by value too. One whose body holds `min`, `max`, `sum`, `mean`, `if`, `while` or the
+#'   like is called one run at a time, for such code seldom means what it says for whole columns; say `output(...,
+#'   vectorised = TRUE)` for one that takes whole columns.
 #'
 #' Functions that act across runs (`cumsum`, `rank`, `sort`, `quantile`, `x[...]`, ...), random numbers, the clock and
 #' `<<-` are errors, in formulas and in functions of your own. After a simulation the runs that hold each quantity's
@@ -58,9 +60,8 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #'   with columns `name`, `formula` (text, read as in a study file) and if wanted `unit`, `label`, `note`.
 #' @return The study with the outputs added at the end.
 #' @section Errors: `ensayo_error_name` for a name that is missing, taken, not allowed, or not known in a formula
-#'   (with the
-#'   nearest one); `ensayo_error_cycle` for outputs that need each other; `ensayo_error_across_runs` for functions that
-#'   act across runs; `ensayo_error_formula` for all else a formula may not hold.
+#'   (with the nearest one); `ensayo_error_cycle` for outputs that need each other; `ensayo_error_across_runs` for
+#'   functions that act across runs; `ensayo_error_formula` for all else a formula may not hold.
 #' @examples
 #' study("Gravity main") |>
 #'   add_inputs(

@@ -2,22 +2,22 @@
 
 #' Registers of inputs
 #'
-#' `input_register()` gives all inputs of a study as one table that holds everything about them, `write_inputs()` writes
-#' it as CSV, and `read_inputs()` reads such a file, for [add_inputs()] or [replace_inputs()]. Nothing is lost on the way:
-#' the inputs that come back are the same to the last bit.
+#' `input_register()` gives all inputs of a study as one table that holds everything about them, `write_inputs()`
+#' writes it as CSV, and `read_inputs()` reads such a file, for [add_inputs()] or [replace_inputs()]. Nothing is lost
+#' on the way: the inputs that come back are the same to the last bit.
 #'
-#' @section Columns: `name`; `law`, written out as in `pert(28, 34, 48)` or `triangular(P10 = 30, mode = 34, P90 = 45)`, a
-#'   number for a constant, or the name of a law alone, whose parameters then have columns of their own; and if wanted
-#'   `base`, `unit`, `label`, `group`, `note`, `positive`, `lower`, `upper`, `shares` (the input whose uncertainty it
-#'   shares), `fixed` and `stream` (the first name of a renamed input, which its random numbers go by). An empty cell says nothing. In a column of a law's parameters several numbers are separated by
-#'   semicolons.
+#' @section Columns: `name`; `law`, written out as in `pert(28, 34, 48)` or `triangular(P10 = 30, mode = 34, P90 =
+#'   45)`, a number for a constant, or the name of a law alone, whose parameters then have columns of their own; and
+#'   if wanted `base`, `unit`, `label`, `group`, `note`, `positive`, `lower`, `upper`, `shares` (the input whose
+#'   uncertainty it shares), `fixed` and `stream` (the first name of a renamed input, which its random numbers go by).
+#'   An empty cell says nothing. In a column of a law's parameters several numbers are separated by semicolons.
 #' @param study A study.
 #' @param file Text: the path of a CSV file: UTF-8, a header line, commas (or semicolons throughout), decimal points.
 #' @param overwrite `TRUE` to replace a file that is there.
 #' @return `input_register()` and `read_inputs()`: a data frame with a row for each input and those columns, all texts
 #'   where read from a file. `write_inputs()`: `file`, invisibly.
-#' @section Errors: `ensayo_error_file` where the file or a cell cannot be read, with the row; `ensayo_error_name` for a
-#'   name that stands twice. A law that cannot be written as text (one of functions of your own) is an
+#' @section Errors: `ensayo_error_file` where the file or a cell cannot be read, with the row; `ensayo_error_name` for
+#'   a name that stands twice. A law that cannot be written as text (one of functions of your own) is an
 #'   `ensayo_error_file`.
 #' @examples
 #' main <- study("Gravity main") |>
@@ -38,7 +38,8 @@ input_register <- function(study) {
   column <- function(key) vapply(records, function(record) cell_text(record[[key]]), "", USE.NAMES = FALSE)
   keys <- c("law", "base", "unit", "label", "group", "note", "lower", "upper", "shares", "fixed", "stream")
   columns <- c(list(name = as.character(names(study$inputs))), lapply(stats::setNames(nm = keys), column))
-  kept <- names(columns) %in% c("name", "law", "base", "unit", "label") | vapply(columns, function(x) any(nzchar(x)), TRUE)
+  kept <- names(columns) %in% c("name", "law", "base", "unit", "label") | vapply(columns, function(x) any(nzchar(x)),
+    TRUE)
   new_table(columns[kept])
 }
 
@@ -61,7 +62,8 @@ read_inputs <- function(file) {
     if (!column %in% names(table)) {
       stop_ensayo("file", sprintf("%s must have a column %s.", basename(file), quoted(column)),
         sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")),
-        if (!is.null(nearest_name(column, names(table)))) sprintf("Is it %s?", quoted(nearest_name(column, names(table)))),
+        if (!is.null(nearest_name(column, names(table)))) sprintf("Is it %s?",
+          quoted(nearest_name(column, names(table)))),
         name = column, file = file)
     }
   }
@@ -71,7 +73,8 @@ read_inputs <- function(file) {
 
 refuse_existing <- function(file, overwrite) {
   if (!file.exists(file) || overwrite) return(invisible())
-  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.", file = file)
+  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.",
+    file = file)
 }
 
 # Inputs from the rows of a register, by name.
@@ -89,7 +92,8 @@ inputs_from_table <- function(table, file = NULL) {
     }
     cells <- lapply(table[setdiff(names(table), "name")], function(column) column[[i]])
     record <- Filter(function(cell) length(cell) > 1 || !is.na(cell) && !identical(trimws(cell), ""), cells)
-    if (is.character(record$law) && is_number_text(record$law)) record <- c(list(value = record$law), record[names(record) != "law"])
+    if (is.character(record$law) && is_number_text(record$law)) record <- c(list(value = record$law),
+      record[names(record) != "law"])
     input_from_record(record, names[i], sprintf("%s, input %s", place, quoted(names[i])))
   })
   twice <- names[duplicated(names)]
@@ -117,9 +121,9 @@ read_table_file <- function(file) {
 
 #' One call for many inputs
 #'
-#' `spread_inputs()` gives many inputs a law by multipliers of their base values. `copy_law()` gives other inputs the law
-#' of one, or adds them with it. Both ask whether the inputs share one uncertainty, so that all are high or low together,
-#' or each have their own: for a total that makes a large difference.
+#' `spread_inputs()` gives many inputs a law by multipliers of their base values. `copy_law()` gives other inputs the
+#' law of one, or adds them with it. Both ask whether the inputs share one uncertainty, so that all are high or low
+#' together, or each have their own: for a total that makes a large difference.
 #'
 #' @param .study,study A study.
 #' @param ... Inputs, bare or as text, or groups and families of them.
@@ -127,11 +131,11 @@ read_table_file <- function(file) {
 #' @param .shape Text: `"uniform"`, `"triangular"` or `"pert"`, as in [law_around()].
 #' @param .shared,shared `TRUE`: one uncertainty for all, that of the first; `FALSE`: each its own. It must be said.
 #' @param from Input, bare or as text: whose law is copied.
-#' @param to Names of inputs to be given the law; those the study does not have are added with the base value, unit and
-#'   group of `from`.
+#' @param to Names of inputs to be given the law; those the study does not have are added with the base value, unit
+#'   and group of `from`.
 #' @return The changed study. [input_table()] and prints show which inputs share.
-#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where it is not said whether
-#'   the uncertainty is shared, or an argument is not of the stated kind.
+#' @section Errors: `ensayo_error_name` where an input is unknown; `ensayo_error_argument` where it is not said
+#'   whether the uncertainty is shared, or an argument is not of the stated kind.
 #' @examples
 #' works <- study("Renewal") |> add_inputs(pipe = 410, trench = 620, road = 180)
 #' works |> spread_inputs(pipe, trench, road, .low = 0.9, .high = 1.3, .shape = "pert", .shared = FALSE)
@@ -149,7 +153,8 @@ spread_inputs <- function(.study, ..., .low, .high, .shape, .shared) {
     suggestion("", names(.study$inputs)))
   bases <- base_values(.study)
   for (name in names) {
-    law <- in_place(sprintf("Input %s", quoted(name)), law_around(bases[[name]], low = low, high = high, shape = .shape))
+    law <- in_place(sprintf("Input %s", quoted(name)),
+      law_around(bases[[name]], low = low, high = high, shape = .shape))
     .study <- with_law(.study, name, law, if (shared && name != names[1]) names[1])
   }
   bound_inputs(.study)

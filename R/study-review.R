@@ -2,8 +2,8 @@
 
 #' Review a study
 #'
-#' Looks for the usual mistakes in a study's inputs, correlations and outputs, and says what to do about each. Nothing is
-#' drawn. An empty table is good news; a finding of severity `"hint"` may be as intended.
+#' Looks for the usual mistakes in a study's inputs, correlations and outputs, and says what to do about each. Nothing
+#' is drawn. An empty table is good news; a finding of severity `"hint"` may be as intended.
 #'
 #' @param study A study.
 #' @param nsim Whole number or `NULL`: the number of runs planned, to be told when they are too few.
@@ -13,10 +13,10 @@
 #'   `"warning"`: the result is probably wrong; `"hint"`), `about` (an input, output or spec), `seen` and `todo`.
 #' @section What is looked for: inputs that nothing uses; inputs described as uncertain but fixed; outputs that no
 #'   uncertain input reaches; outputs that fail in the base case; laws with probability beyond `positive`, `lower` or
-#'   `upper`; base values outside the law or far in its tail (below P1, above P99); truncations that cut more than 5 %;
-#'   a count of occurrences multiplied by one draw of their size; sums, differences and comparisons of different units;
-#'   too few runs; correlations near the edge of the possible; inputs of one group or source taken as independent; inputs
-#'   that look alike.
+#'   `upper`; base values outside the law or far in its tail (below P1, above P99); truncations that cut more than 5
+#'   %; a count of occurrences multiplied by one draw of their size; sums, differences and comparisons of different
+#'   units; too few runs; correlations near the edge of the possible; inputs of one group or source taken as
+#'   independent; inputs that look alike.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' study("Gravity main") |>
@@ -39,7 +39,8 @@ review <- function(study, nsim = NULL, percentiles = numeric(), share = 0.001) {
 
 finding <- function(severity, about, seen, todo) {
   n <- max(length(about), length(seen)) * (length(about) > 0)
-  data.frame(severity = rep_len(severity, n), about = rep_len(about, n), seen = rep_len(seen, n), todo = rep_len(todo, n))
+  data.frame(severity = rep_len(severity, n), about = rep_len(about, n), seen = rep_len(seen, n),
+    todo = rep_len(todo, n))
 }
 
 formulas_of <- function(study) c(lapply(study$outputs, function(output) output$formula), study$specs)
@@ -67,7 +68,8 @@ review_reach <- function(study) {
   rbind(
     finding("warning", still, "No uncertain input reaches it: it is the same in every run.",
       "Check its formula, or that its inputs are not fixed."),
-    if (length(failed$output)) finding("warning", failed$output, sprintf("It fails in the base case: %s.", failed$reason),
+    if (length(failed$output)) finding("warning", failed$output,
+      sprintf("It fails in the base case: %s.", failed$reason),
       "Check the base values and the formula.")
   )
 }
@@ -87,7 +89,8 @@ review_laws <- function(study, share) {
       if (above > share) finding("warning", name,
         sprintf("%s of its law lies above %s, where it cannot be.", percent(above), format(input$upper)),
         "Take a law with an upper end, such as beta or PERT, or truncate it."),
-      if (cut > 0.05) finding("warning", name, sprintf("The truncation cuts %s of the law, which moves its mean.", percent(cut)),
+      if (cut > 0.05) finding("warning", name,
+        sprintf("The truncation cuts %s of the law, which moves its mean.", percent(cut)),
         "Check the limits, or state a law that has them as its ends.")
     )
   }))
@@ -111,7 +114,8 @@ review_base <- function(study) {
     skewed <- !study$inputs[[name]]$base_rule %in% c("given", "stated")
     at <- c(cumulative(law, base), cumulative(law, base, tail = "upper"))
     if (skewed || min(at) >= 0.01) return(NULL)
-    finding("warning", name, sprintf("Its base value %s is at P%s of its law.", format(base), format(100 * at[1], digits = 2)),
+    finding("warning", name,
+      sprintf("Its base value %s is at P%s of its law.", format(base), format(100 * at[1], digits = 2)),
       "Correct the base value or the law.")
   }))
 }
@@ -119,10 +123,12 @@ review_base <- function(study) {
 # A count times one draw of a size: each occurrence has a size of its own, and the sum spreads less.
 review_counts <- function(study) {
   counts <- names(Filter(function(input) varies(input) && is_law(input$law) && is_count_law(input$law), study$inputs))
-  sizes <- names(Filter(function(input) varies(input) && !is_discrete(input$law) && !is_linked(input$law), study$inputs))
+  sizes <- names(Filter(function(input) varies(input) && !is_discrete(input$law) && !is_linked(input$law),
+    study$inputs))
   do.call(rbind, lapply(names(study$outputs), function(name) {
     pairs <- multiplied_pairs(study$outputs[[name]]$formula$expr)
-    hit <- Find(function(pair) pair[1] %in% counts && pair[2] %in% sizes || pair[2] %in% counts && pair[1] %in% sizes, pairs)
+    hit <- Find(function(pair) pair[1] %in% counts && pair[2] %in% sizes || pair[2] %in% counts && pair[1] %in% sizes,
+      pairs)
     if (is.null(hit)) return(NULL)
     count <- intersect(hit, counts)[1]
     size <- setdiff(hit, count)
@@ -226,7 +232,8 @@ review_correlations <- function(study) {
       "Weaken the strongest, or `add_correlation(..., repair = TRUE)`."))
     exact <- any(abs(scores[upper.tri(scores)]) > 1 - 1e-9)
     if (smallest < 0.01 && !exact) finding("hint", about,
-      sprintf("Their correlations are near the edge of the possible: the smallest eigenvalue is %s.", format(smallest, digits = 2)),
+      sprintf("Their correlations are near the edge of the possible: the smallest eigenvalue is %s.",
+        format(smallest, digits = 2)),
       "Check that they come from one source.")
   }))
 }
@@ -234,7 +241,8 @@ review_correlations <- function(study) {
 # Inputs of one group or one source are seldom independent; two with the same words may be one quantity.
 review_alike <- function(study) {
   varying <- varying_names(study)
-  linked <- unique(c(unlist(correlated_sets(study)), names(Filter(function(input) !is.null(input$shares), study$inputs)),
+  linked <- unique(c(unlist(correlated_sets(study)),
+    names(Filter(function(input) !is.null(input$shares), study$inputs)),
     unlist(lapply(study$inputs, function(input) input$shares))))
   text <- function(field) stats::setNames(text_of(study$inputs[varying], function(input) input[[field]]), varying)
   together <- function(field, words) {

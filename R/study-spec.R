@@ -5,9 +5,8 @@
 #' A spec is a condition that an output should meet; [pass_rate()] reads off the share of runs that meet it.
 #'
 #' @param .study A study.
-#' @param ... Conditions on outputs and inputs, such as `pressure >= 38`. They are formulas as in [add_outputs()],
-#'   and may
-#'   be named, as in `adequate = pressure >= 38`. Also a list of them with `!!!`.
+#' @param ... Conditions on outputs and inputs, such as `pressure >= 38`. They are formulas as in [add_outputs()], and
+#'   may be named, as in `adequate = pressure >= 38`. Also a list of them with `!!!`.
 #' @return The study with the specs added.
 #' @section Errors: `ensayo_error_argument` for what is not a condition, with its own message for `pressure = 38`;
 #'   `ensayo_error_name` for an unknown name or a spec named twice.

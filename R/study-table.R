@@ -1,15 +1,16 @@
 #' Look-up tables for formulas
 #'
-#' Adds tables that formulas look values up in, along straight lines between their points:
-#' `lookup(curve, flow)`, or in two dimensions `lookup(curve, flow, speed)`.
+#' Adds tables that formulas look values up in, along straight lines between their points: `lookup(curve, flow)`, or
+#' in two dimensions `lookup(curve, flow, speed)`.
 #'
 #' @param .study A study.
-#' @param ... Named tables: a data frame of two columns, the values looked up by and the values found; or a matrix with
-#'   numbers as row and column names, looked up by row and column; or the path of a CSV file of either kind, where the
-#'   second has an empty first cell. Dates (`2026-05-01`) count in days, as `date("2026-05-01")` does in a formula.
+#' @param ... Named tables: a data frame of two columns, the values looked up by and the values found; or a matrix
+#'   with numbers as row and column names, looked up by row and column; or the path of a CSV file of either kind,
+#'   where the second has an empty first cell. Dates (`2026-05-01`) count in days, as `date("2026-05-01")` does in a
+#'   formula.
 #' @return The study with the tables added. A run that looks beyond the ends of a table is a failed run.
-#' @section Errors: `ensayo_error_formula` where a table is not of that shape; `ensayo_error_name` where its name is taken;
-#'   `ensayo_error_file` for a file that cannot be read.
+#' @section Errors: `ensayo_error_formula` where a table is not of that shape; `ensayo_error_name` where its name is
+#'   taken; `ensayo_error_file` for a file that cannot be read.
 #' @examples
 #' study("Pump") |>
 #'   add_inputs(flow = law_uniform(5, 18)) |>
@@ -33,6 +34,7 @@ add_tables <- function(.study, ...) {
 lookup_from_file <- function(file) {
   table <- read_table_file(file)
   if (nzchar(names(table)[1])) return(table)
-  values <- vapply(table[-1], function(column) lookup_numbers(column) %||% rep(NA_real_, nrow(table)), numeric(nrow(table)))
+  values <- vapply(table[-1], function(column) lookup_numbers(column) %||% rep(NA_real_, nrow(table)),
+    numeric(nrow(table)))
   matrix(values, nrow(table), dimnames = list(table[[1]], names(table)[-1]))
 }

@@ -10,7 +10,8 @@ new_study <- function(title, question) {
   structure(
     list(
       title = title, question = question, inputs = list(),
-      correlations = data.frame(a = character(), b = character(), r = numeric(), given = numeric()), outputs = list(), specs = list(),
+      correlations = data.frame(a = character(), b = character(), r = numeric(),
+        given = numeric()), outputs = list(), specs = list(),
       tables = list()
     ),
     class = "ensayo_study"

@@ -7,7 +7,8 @@ test_that("a law around a value reaches as far as was said", {
   expect_equal(support(law_around(-100, low = 0.9, high = 1.4, shape = "uniform")), c(min = -140, max = -90))
   expect_equal(moments(law_around(900, cv = 0.15, shape = "gamma"))$sd, 135)
   expect_identical(input(law_around(34, 4, 9, shape = "uniform"))$base, 34)
-  expect_identical(format(law_around(34, "10 %", shape = "pert")), "around(value = 34, below = \"10 %\", shape = \"pert\")")
+  expect_identical(format(law_around(34, "10 %", shape = "pert")),
+    "around(value = 34, below = \"10 %\", shape = \"pert\")")
 })
 
 test_that("what a tolerance leaves open is asked for", {

@@ -2,19 +2,24 @@ test_that("facts are met to 1e-8, whatever the family and scale", {
   cases <- list(
     list("triangular", P10 = 30, mode = 34, P90 = 45), list("lognormal", P20 = 3, P80 = 12),
     list("beta", mean = 0.22, P95 = 0.30), list("normal", P5 = 1e6, P95 = 1000001), list("gamma", P10 = 2, P90 = 2000),
-    list("weibull", P1 = 2, P99 = 200), list("uniform", P10 = 2, P90 = 200), list("pert", P10 = 28, mode = 34, P90 = 48),
+    list("weibull", P1 = 2, P99 = 200), list("uniform", P10 = 2, P90 = 200), list("pert", P10 = 28, mode = 34,
+      P90 = 48),
     list("pert", P10 = 28, P50 = 34, P90 = 42), list("pert", min = 20, mode = 34, max = 60, P90 = 48),
     list("beta", P10 = 2, P90 = 8, min = 0, max = 10), list("student", P1 = -1, P10 = 2, P50 = 3),
     list("student", df = 4, P10 = 2, P50 = 3), list("pareto", location = 10, P50 = 12, P99 = 60),
-    list("gumbel", P50 = 12, P1 = 6, tail = "smallest"), list("exponential", P50 = 3), list("logistic", mean = -5, sd = 2),
-    list("exponential", P50 = 3, P90 = 6), list("lognormal", P10 = 13, P50 = 15, P90 = 22), list("arcsine", P10 = -5, P90 = 2),
-    list("lognormal", cv = 0.3, median = 100), list("laplace", P10 = -1e-6, P90 = 2e-6), list("gamma", mean = 900, sd = 400)
+    list("gumbel", P50 = 12, P1 = 6, tail = "smallest"), list("exponential", P50 = 3), list("logistic", mean = -5,
+      sd = 2),
+    list("exponential", P50 = 3, P90 = 6), list("lognormal", P10 = 13, P50 = 15, P90 = 22), list("arcsine", P10 = -5,
+      P90 = 2),
+    list("lognormal", cv = 0.3, median = 100), list("laplace", P10 = -1e-6, P90 = 2e-6), list("gamma", mean = 900,
+      sd = 400)
   )
   for (case in cases) {
     law <- do.call(law_from_facts, case)
     facts <- case[-1]
     for (name in grep("^P", names(facts), value = TRUE)) {
-      expect_lt(abs(cumulative(law, facts[[name]]) - as.double(sub("P", "", name)) / 100), 1e-8, label = paste(case[[1]], name))
+      expect_lt(abs(cumulative(law, facts[[name]]) - as.double(sub("P", "", name)) / 100), 1e-8,
+        label = paste(case[[1]], name))
     }
     m <- moments(law)
     if (!is.null(facts$mean)) expect_lt(abs(m$mean - facts$mean), 1e-7 * m$sd)

@@ -4,7 +4,8 @@ data_of <- function(law, n, seed) quantile(law, stream_uniforms("data", seed, "r
 regular_laws <- list(
   normal = law_normal(3, 2), lognormal = law_lognormal(meanlog = 1, sdlog = 0.5), gamma = law_gamma(2, 3),
   weibull = law_weibull(1.7, 4), gumbel = law_gumbel(5, 2), logistic = law_logistic(2, 1), laplace = law_laplace(1, 2),
-  exponential = law_exponential(mean = 4), beta = law_beta(2, 3), student = law_student(5, 1, 2), pareto = law_pareto(0, 2, 0.2),
+  exponential = law_exponential(mean = 4), beta = law_beta(2, 3), student = law_student(5, 1,
+    2), pareto = law_pareto(0, 2, 0.2),
   poisson = law_poisson(4), negative_binomial = law_negative_binomial(3, 0.4), geometric = law_geometric(0.3)
 )
 
@@ -54,7 +55,8 @@ test_that("likelihoods, criteria and distances are what they are called", {
   expect_equal(c(table$aic, table$bic), -2 * table$log_likelihood + 2 * c(2, log(60)))
   expect_equal(table$kolmogorov_smirnov, unname(ks.test(data, "pnorm", mean(data), sd)$statistic))
   # Anderson and Darling's integral, by brute force
-  f <- function(x) (ecdf(data)(x) - pnorm(x, mean(data), sd))^2 / (pnorm(x, mean(data), sd) * pnorm(x, mean(data), sd, lower.tail = FALSE)) *
+  f <- function(x) (ecdf(data)(x) - pnorm(x, mean(data), sd))^2 / (pnorm(x, mean(data), sd) * pnorm(x, mean(data), sd,
+    lower.tail = FALSE)) *
     dnorm(x, mean(data), sd)
   knots <- c(mean(data) - 10 * sd, sort(data), mean(data) + 10 * sd)
   brute <- sum(mapply(function(a, b) integrate(f, a + 1e-12, b - 1e-12)$value, knots[-62], knots[-1]))
@@ -80,7 +82,8 @@ test_that("other methods, held parameters and p-values", {
 test_that("what should be known of the data is said", {
   expect_match(fit_law(c(1, 2.5, 4))$warnings[1], "3 observations tell little")
   expect_match(fit_law(round(data_of(law_normal(0, 1), 100, 1), 1), "normal")$warnings, "repeated", all = FALSE)
-  expect_match(fit_law(c(data_of(law_normal(0, 1), 100, 1), 50), "normal")$warnings, "1 observation lies far", all = FALSE)
+  expect_match(fit_law(c(data_of(law_normal(0, 1), 100, 1), 50), "normal")$warnings, "1 observation lies far",
+    all = FALSE)
   two <- c(data_of(law_normal(0, 1), 200, 1), data_of(law_normal(8, 1), 200, 2))
   expect_match(fit_law(two, "normal")$warnings, "2 humps", all = FALSE)
   expect_null(fit_law(data_of(law_normal(0, 1), 500, 1), "normal")$warnings)

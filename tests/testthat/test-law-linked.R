@@ -15,7 +15,8 @@ test_that("a law may have another input for its parameter", {
 
 test_that("a run has the law that its own parameters make", {
   s <- study() |>
-    add_inputs(mu = law_uniform(2, 9), cv = 0.1, a = law_normal(mean = ~ mu, sd = ~ cv * mu), b = law_pert(0, ~ mu, ~ 2 * mu)) |>
+    add_inputs(mu = law_uniform(2, 9), cv = 0.1, a = law_normal(mean = ~ mu, sd = ~ cv * mu),
+      b = law_pert(0, ~ mu, ~ 2 * mu)) |>
     add_outputs(y = a + b)
   d <- as.data.frame(quietly(s, 50, seed = 5))
   u <- lapply(c(a = "a", b = "b"), stream_uniforms, seed = 5, design = "latin", nsim = 50)

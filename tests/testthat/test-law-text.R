@@ -1,6 +1,7 @@
 test_that("every law of the library is written as text and read again to the last bit", {
   laws <- c(law_grid(), discrete_grid(), list(
-    law_discrete(c("rock", "a \"b\""), c(1 / 3, 2 / 3)), law_normal(1 / 3, 1e-300), law_truncated(law_normal(0, 1), min = -1e-17),
+    law_discrete(c("rock", "a \"b\""), c(1 / 3, 2 / 3)), law_normal(1 / 3, 1e-300), law_truncated(law_normal(0, 1),
+      min = -1e-17),
     law_from_facts("triangular", P10 = 30, mode = 34, P90 = 45), law_around(34, "10 %", shape = "pert"),
     law_measured(20, 0.06, k = 2), law_observed(n = 3, mean = 1, sd = 0.1, of = "next")
   ))
@@ -11,7 +12,8 @@ test_that("every law of the library is written as text and read again to the las
 })
 
 test_that("a law's text is data", {
-  for (text in c("system('true')", "pert(28, system('true'), 48)", "base::system('true')", "normal(0, 1); 2", "28", "demand",
+  for (text in c("system('true')", "pert(28, system('true'), 48)", "base::system('true')", "normal(0, 1); 2", "28",
+    "demand",
     "normal(x[1], 2)", "function(x) x", "quit()")) expect_fault(law_from_text(text, "The law"), "file")
   expect_fault(law_from_text("prt(28, 34, 48)", "The law"), "file", "Did you mean `pert`?")
   expect_fault(law_from_text("pert(28, mod = 34, 48)", "The law"), "file", "`mod` is none", "`mode`")

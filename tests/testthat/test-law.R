@@ -77,7 +77,8 @@ test_that("moments that are integrated agree with integrals of the density", {
       quantile(law, c(1e-6, 1e-9, 1e-12, 1e-15), tail = "upper"), kinks_of(law))))
     power <- function(k) {
       f <- function(x) ((x - m$mean) / m$sd)^k * density_at(law, x)
-      sum(mapply(function(from, to) stats::integrate(f, from, to, rel.tol = 1e-10, subdivisions = 500, stop.on.error = FALSE)$value,
+      sum(mapply(function(from, to) stats::integrate(f, from, to, rel.tol = 1e-10, subdivisions = 500,
+        stop.on.error = FALSE)$value,
         knots[-length(knots)], knots[-1]))
     }
     expect_equal(c(power(0), power(1), power(2)), c(1, 0, 1), tolerance = 1e-8, label = format(law))
@@ -97,7 +98,8 @@ test_that("discrete quantiles are the smallest values with enough probability", 
       else expect_true(all(here <= p * (1 + 1e-14) & p < before * (1 + 1e-14)), label = format(law))
     }
     expect_equal(quantile(law, c(0, 1)), unname(ends), label = format(law))
-    expect_equal(unname(cumulative(law, ends[is.finite(ends)], tail = "lower")), c(density_at(law, ends[1]), 1)[is.finite(ends)],
+    expect_equal(unname(cumulative(law, ends[is.finite(ends)], tail = "lower")),
+      c(density_at(law, ends[1]), 1)[is.finite(ends)],
       ignore_attr = TRUE, label = format(law))
   }
 })

@@ -1,10 +1,13 @@
 zones <- function() {
-  study() |> add_inputs(zone = list(law_uniform(1, 2), law_uniform(3, 5), 4), area = list(10, 20, 30), other = input(law_uniform(0, 1), group = "rest"))
+  study() |> add_inputs(zone = list(law_uniform(1, 2), law_uniform(3, 5), 4), area = list(10, 20, 30),
+    other = input(law_uniform(0, 1), group = "rest"))
 }
 
 test_that("families and groups stand for their members, within each run", {
-  s <- zones() |> add_outputs(total = sum(zone), middle = mean(zone), least = min(zone), most = max(zone, other), product = prod(zone),
-    by_area = weighted_sum(zone, area), by_number = weighted_sum(zone, c(1, 2, 3)), one = zone[2] * 2, group = sum(rest, 1))
+  s <- zones() |> add_outputs(total = sum(zone), middle = mean(zone), least = min(zone), most = max(zone, other),
+    product = prod(zone),
+    by_area = weighted_sum(zone, area), by_number = weighted_sum(zone,
+      c(1, 2, 3)), one = zone[2] * 2, group = sum(rest, 1))
   d <- as.data.frame(quietly(s, 40))
   z <- cbind(d[["zone[1]"]], d[["zone[2]"]], 4)
   expect_equal(d$total, rowSums(z))
@@ -18,11 +21,13 @@ test_that("families and groups stand for their members, within each run", {
   expect_equal(d$group, d$other + 1)
   expect_output(print(s), "weighted_sum(zone, area)", fixed = TRUE)
   weights <- c(1, 0, 2)
-  expect_equal(as.data.frame(quietly(zones() |> add_outputs(y = weighted_sum(zone, weights)), 40))$y, drop(z %*% weights))
+  expect_equal(as.data.frame(quietly(zones() |> add_outputs(y = weighted_sum(zone, weights)), 40))$y,
+    drop(z %*% weights))
 })
 
 test_that("families are the same in a study file", {
-  s <- zones() |> add_outputs(total = sum(zone), y = weighted_sum(zone, c(1, -2.5, 3)) / zone[1]) |> add_specs(sum(zone) >= 8)
+  s <- zones() |> add_outputs(total = sum(zone), y = weighted_sum(zone, c(1, -2.5, 3)) / zone[1]) |>
+    add_specs(sum(zone) >= 8)
   file <- withr::local_tempfile(fileext = ".yml")
   write_study(s, file)
   expect_identical(read_study(file), s)

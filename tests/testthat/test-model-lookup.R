@@ -3,7 +3,8 @@ curve <- data.frame(flow = c(20, 0, 10), head = c(31, 52, 47))
 test_that("tables are looked up along straight lines, in one and two dimensions", {
   plane <- outer(c(0, 2, 5), c(1, 4), function(x, y) 3 + 2 * x - y + x * y)
   dimnames(plane) <- list(c(0, 2, 5), c(1, 4))
-  s <- study() |> add_inputs(x = law_uniform(0, 5), y = law_uniform(1, 4)) |> add_tables(curve = curve, plane = plane) |>
+  s <- study() |> add_inputs(x = law_uniform(0, 5), y = law_uniform(1, 4)) |>
+    add_tables(curve = curve, plane = plane) |>
     add_outputs(a = lookup(curve, x * 4), b = lookup(plane, x, y), at = lookup(plane, 2, 4))
   d <- as.data.frame(quietly(s, 300))
   expect_equal(d$a, approx(curve$flow, curve$head, d$x * 4)$y)
@@ -15,7 +16,8 @@ test_that("tables are looked up along straight lines, in one and two dimensions"
 })
 
 test_that("runs beyond the ends fail, and the others go on", {
-  s <- study() |> add_inputs(x = law_uniform(10, 30)) |> add_tables(curve = curve) |> add_outputs(a = if (x > 5) lookup(curve, x) else 0)
+  s <- study() |> add_inputs(x = law_uniform(10, 30)) |> add_tables(curve = curve) |>
+    add_outputs(a = if (x > 5) lookup(curve, x) else 0)
   res <- quietly(s, 200)
   expect_setequal(failures(res)$run, which(res$draws$x > 20))
   expect_identical(unique(failures(res)$reason), "beyond the ends of a look-up table")
@@ -35,7 +37,8 @@ test_that("tables and series of dates come from CSV files beside the study", {
   expect_equal(d$r, 2 * d$delay)
   expect_equal(d$b, 2.5 * (35 + 32.5 * (d$speed - 1)))
   expect_identical(correlations(s)$r, 0.5)
-  writeLines(c("inputs: {a: \"uniform(0, 1)\"}", "tables: {rain: {file: none.csv}}", "outputs: {y: a}"), file.path(dir, "t.yml"))
+  writeLines(c("inputs: {a: \"uniform(0, 1)\"}", "tables: {rain: {file: none.csv}}", "outputs: {y: a}"),
+    file.path(dir, "t.yml"))
   expect_fault(read_study(file.path(dir, "t.yml")), "file", "must exist")
 })
 

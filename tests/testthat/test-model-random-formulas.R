@@ -1,4 +1,5 @@
-# Formulas at random, evaluated for all runs at once and, as the truth, run by run with base R's own functions: of single
+# Formulas at random, evaluated for all runs at once and, as the truth, run by run with base R's own functions: of
+# single
 # numbers base R's `min`, `if` and `&&` are the within-run ones.
 
 random_formula <- function(depth) {

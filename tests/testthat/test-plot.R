@@ -75,7 +75,8 @@ test_that("pictures of laws show their curves", {
 })
 
 test_that("pictures of inputs and correlations hold for every kind of input", {
-  s <- gravity_main() |> add_inputs(soil = law_discrete(c("rock", "clay")), n = law_poisson(3), m = law_normal(~ n, 1)) |>
+  s <- gravity_main() |>
+    add_inputs(soil = law_discrete(c("rock", "clay")), n = law_poisson(3), m = law_normal(~ n, 1)) |>
     add_outputs(extra = if (soil == "rock") n else m)
   res <- quietly(s, 300)
   data <- inputs_plot_data(s, c("demand", "soil", "n"), res)
@@ -84,7 +85,8 @@ test_that("pictures of inputs and correlations hold for every kind of input", {
   expect_type(layers_data(plot_inputs(s)), "list")
   expect_type(layers_data(plot_inputs(res)), "list")
   expect_type(layers_data(plot_inputs(res, c(demand, n))), "list")
-  expect_equal(layers_data(plot_correlation(res))[[2]]$label, formatC(correlations(res)$achieved, format = "f", digits = 2))
+  expect_equal(layers_data(plot_correlation(res))[[2]]$label,
+    formatC(correlations(res)$achieved, format = "f", digits = 2))
   expect_fault(plot_correlation(three_normals()), "model", "add_correlation()")
   expect_fault(plot_inputs(study() |> add_inputs(k = 3)), "model", "varies")
   expect_fault(plot_inputs(s, dmand), "name", "Did you mean `demand`?")

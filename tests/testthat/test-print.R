@@ -11,7 +11,8 @@ test_that("a study prints what came from the session, what is fixed, and long fo
     fix_inputs(lift = 63) |>
     add_outputs(
       power = output(flow * lift * 9.81 / 1000 / 0.7, unit = "kW", label = "Shaft power"),
-      cost = output(capped(power) * hours * tariff * (1 + mean(rates)) + doubled(flow) * 0 + flow * hours * 0 + lift * hours * 0)
+      cost = output(capped(power) * hours * tariff * (1 + mean(rates)) + doubled(flow) * 0 + flow * hours * 0 +
+        lift * hours * 0)
     ) |>
     add_specs(affordable = cost <= 120, power < 60)
   expect_snapshot(print(s))
@@ -19,7 +20,8 @@ test_that("a study prints what came from the session, what is fixed, and long fo
 
 test_that("an empty study and single parts print", {
   expect_output(print(study("Empty")), "Inputs: none yet")
-  expect_output(print(input(law_normal(1, 2), unit = "m", label = "Level")), "normal(mean = 1, sd = 2) m (Level)", fixed = TRUE)
+  expect_output(print(input(law_normal(1, 2), unit = "m", label = "Level")), "normal(mean = 1, sd = 2) m (Level)",
+    fixed = TRUE)
   expect_output(print(output(a + b, unit = "m")), "a + b [m]", fixed = TRUE)
   expect_output(print(failures(quietly(gravity_main(), 10))), "(no rows)", fixed = TRUE)
 })
@@ -34,11 +36,13 @@ test_that("long tables and studies are cut with a word about the rest", {
 
 test_that("whole numbers in a table are shown to the last digit", {
   table <- new_table(list(met = c(19928, 123456), chance = c(0.99642, 0.5), none = c(NA, NA_real_)))
-  expect_identical(cli::ansi_strip(format(table)), c("   met  chance  none", " 19928  0.9964     -", "123456     0.5     -"))
+  expect_identical(cli::ansi_strip(format(table)),
+    c("   met  chance  none", " 19928  0.9964     -", "123456     0.5     -"))
 })
 
 test_that("columns line up by what a reader sees", {
-  lines <- cli::ansi_strip(text_table(list(name = c("\u00e9t\u00e9", "winter"), value = c("1", "20")), numeric = c(FALSE, TRUE)))
+  lines <- cli::ansi_strip(text_table(list(name = c("\u00e9t\u00e9", "winter"), value = c("1", "20")),
+    numeric = c(FALSE, TRUE)))
   expect_identical(lines, c("name    value", "\u00e9t\u00e9         1", "winter     20"))
   expect_identical(text_table(list(a = character())), "a")
 })

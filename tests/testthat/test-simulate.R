@@ -104,7 +104,8 @@ test_that("runs that fail are counted and left out, never dropped", {
 })
 
 test_that("a Latin hypercube estimates a mean more sharply than random runs, as theory has it", {
-  # Stein (1987), Technometrics 29(2): for an additive function the variance of the mean falls from order 1/n to 1/n^3. Of a
+  # Stein (1987), Technometrics 29(2): for an additive function the variance of the mean falls from order 1/n to
+  # 1/n^3. Of a
   # sum of two uniforms, a jittered hypercube of n runs has 2 / (12 n^3), random runs 2 / (12 n).
   s <- study() |> add_inputs(a = law_uniform(0, 1), b = law_uniform(0, 1)) |> add_outputs(y = a + b)
   means <- function(design) vapply(1:300, function(seed) mean(quietly(s, 20, seed, design = design)$outputs$y), 0)

@@ -16,7 +16,8 @@ test_that("blocks, kinds and matrices are added", {
 
 test_that("an impossible matrix is refused with its inputs, or repaired and told", {
   m <- matrix(c(1, -0.9, 0.9, -0.9, 1, 0.9, 0.9, 0.9, 1), 3, dimnames = rep(list(c("a", "b", "c")), 2))
-  error <- expect_fault(three() |> add_correlation(m), "correlation", "smallest eigenvalue", "`a`, `b`, `c`", "repair = TRUE")
+  error <- expect_fault(three() |> add_correlation(m), "correlation", "smallest eigenvalue", "`a`, `b`, `c`",
+    "repair = TRUE")
   expect_lt(error$eigenvalue, -0.5)
   repaired <- three() |> add_correlation(m, repair = TRUE)
   table <- correlations(repaired)
@@ -41,7 +42,8 @@ test_that("the repaired matrix is the nearest: Higham's published example", {
 })
 
 test_that("correlations of 1 and -1 hold to the last draw", {
-  s <- three() |> add_correlation(a, b, 1) |> add_correlation(a, c, -1) |> add_correlation(b, c, -1) |> add_outputs(y = a)
+  s <- three() |> add_correlation(a, b, 1) |> add_correlation(a, c, -1) |> add_correlation(b, c, -1) |>
+    add_outputs(y = a)
   for (design in c("latin", "random")) {
     d <- quietly(s, 500, design = design)$draws
     expect_identical(rank(d$a), rank(d$b))

@@ -1,7 +1,8 @@
 many <- function() {
   study("Many") |> add_inputs(
     demand = input(law_pert(28, 34, 48), unit = "L/s", label = "Peak-hour demand, \"dry\"", note = "meter", lower = 0),
-    soil = law_discrete(c("rock", "clay"), c(1, 3)), price = law_around(34, "10 %", shape = "pert"), length = input(4200, unit = "m"),
+    soil = law_discrete(c("rock", "clay"), c(1, 3)), price = law_around(34, "10 %",
+      shape = "pert"), length = input(4200, unit = "m"),
     twice = law_from_facts("normal", P10 = 1 / 3, P90 = 7), rate = law_gamma(mean = 3, sd = 1), n = law_poisson(~ rate),
     zone = rep(list(law_truncated(law_normal(5, 2), min = 0)), 3), !!"\u00f1and\u00fa" := law_normal(0, 1e-17)
   ) |> copy_law(price, to = "tax", shared = TRUE) |> fix_inputs(twice)
@@ -35,7 +36,8 @@ test_that("registers that people write are read", {
   expect_identical(read("name,law,P10,P90\na,normal,1,2\n")$a$law, law_from_facts("normal", P10 = 1, P90 = 2))
   expect_fault(read("name,min,max\na,1,2\n"), "file", "must have a column `law`")
   expect_fault(read("nme,law\na,normal\n"), "file", "must have a column `name`", "Is it `nme`?")
-  expect_fault(read("name,law,mean,sd\na,normal,\"1,5\",2\n"), "file", "row 1", "`a`", "Write the decimal sign as a point: 1.5")
+  expect_fault(read("name,law,mean,sd\na,normal,\"1,5\",2\n"), "file", "row 1", "`a`",
+    "Write the decimal sign as a point: 1.5")
   expect_fault(read("name,law,mean,sd\na,normal,1,2\na,normal,1,2\n"), "name", "`a` stands in rows 1 and 2")
   expect_fault(read("name,law,mean,sd\na,normal,1,\n"), "file", "row 1", "`sd` is missing")
   expect_fault(read("name,law,mean,sd\n,normal,1,2\n"), "file", "row 1", "The cell is empty")
@@ -47,7 +49,8 @@ test_that("registers that people write are read", {
 })
 
 test_that("many inputs are spread by one call, together or each for itself", {
-  s <- study() |> add_inputs(pipe = input(410, group = "works", unit = "EUR"), trench = input(620, group = "works"), road = 180) |>
+  s <- study() |> add_inputs(pipe = input(410, group = "works", unit = "EUR"), trench = input(620, group = "works"),
+    road = 180) |>
     add_outputs(total = pipe + trench + road)
   own <- s |> spread_inputs(works, road, .low = 0.9, .high = 1.3, .shape = "pert", .shared = FALSE)
   together <- s |> spread_inputs(works, "road", .low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE)
@@ -61,16 +64,21 @@ test_that("many inputs are spread by one call, together or each for itself", {
   expect_equal(sd(a$outputs$total), sqrt(sum(sds^2)), tolerance = 0.02)
   expect_equal(sd(b$outputs$total), sum(sds), tolerance = 0.02)
   expect_identical(input_table(together)$shares, c("", "pipe", "pipe"))
-  expect_fault(s |> spread_inputs(works, .low = 0.9, .high = 1.3, .shape = "pert"), "argument", "`shared` must be given")
-  expect_fault(s |> spread_inputs(wrks, .low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "name", "Did you mean `works`?")
-  expect_fault(s |> spread_inputs(.low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "argument", "Name the inputs")
-  expect_fault(together |> add_inputs(x = law_normal(0, 1)) |> add_correlation(trench, x, 0.5), "correlation", "Correlate `pipe`")
+  expect_fault(s |> spread_inputs(works, .low = 0.9, .high = 1.3, .shape = "pert"), "argument",
+    "`shared` must be given")
+  expect_fault(s |> spread_inputs(wrks, .low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "name",
+    "Did you mean `works`?")
+  expect_fault(s |> spread_inputs(.low = 0.9, .high = 1.3, .shape = "pert", .shared = TRUE), "argument",
+    "Name the inputs")
+  expect_fault(together |> add_inputs(x = law_normal(0, 1)) |> add_correlation(trench, x, 0.5), "correlation",
+    "Correlate `pipe`")
 })
 
 test_that("a law is copied, with one uncertainty or each its own", {
   s <- study() |> add_inputs(pipe = input(law_pert(370, 410, 520), unit = "EUR", label = "Pipe"), trench = 620)
   own <- s |> copy_law(pipe, to = c("valves", "trench"), shared = FALSE)
-  expect_identical(own$inputs$valves[c("law", "unit", "label")], list(law = law_pert(370, 410, 520), unit = "EUR", label = NULL))
+  expect_identical(own$inputs$valves[c("law", "unit", "label")],
+    list(law = law_pert(370, 410, 520), unit = "EUR", label = NULL))
   expect_identical(own$inputs$trench$base, 620)
   shared <- s |> copy_law(pipe, to = "valves", shared = TRUE) |> add_outputs(y = pipe - valves)
   expect_true(all(quietly(shared)$outputs$y == 0))

@@ -12,7 +12,8 @@ expect_finding <- function(study, name, words, mended = NULL, ..., severity = "w
   expect_identical(nrow(hit), 1L, label = paste(name, words))
   expect_identical(hit$severity, severity)
   expect_gt(nchar(hit$todo), 10)
-  if (!is.null(mended)) expect_false(any(grepl(words, review(mended, ...)$seen, fixed = TRUE)), label = paste("mended", words))
+  if (!is.null(mended)) expect_false(any(grepl(words, review(mended, ...)$seen, fixed = TRUE)),
+    label = paste("mended", words))
 }
 
 base <- function(...) study() |> add_inputs(...)
@@ -23,9 +24,11 @@ test_that("each usual mistake is found, and not where there is none", {
   expect_finding(idle |> fix_inputs(a), "a", "is fixed", idle, severity = "hint")
   expect_finding(idle |> fix_inputs(a), "y", "No uncertain input reaches it", idle)
   length <- function(law) base(d = input(law, positive = TRUE)) |> add_outputs(y = d)
-  expect_finding(length(law_normal(0.25, 0.2)), "d", "11 % of its law lies below 0", length(law_lognormal(mean = 0.25, sd = 0.2)))
+  expect_finding(length(law_normal(0.25, 0.2)), "d", "11 % of its law lies below 0",
+    length(law_lognormal(mean = 0.25, sd = 0.2)))
   share <- function(law) base(s = input(law, lower = 0, upper = 1)) |> add_outputs(y = s)
-  expect_finding(share(law_normal(0.9, 0.1)), "s", "16 % of its law lies above 1", share(law_beta(mean = 0.9, sd = 0.05)))
+  expect_finding(share(law_normal(0.9, 0.1)), "s", "16 % of its law lies above 1",
+    share(law_beta(mean = 0.9, sd = 0.05)))
   based <- function(at) base(d = input(law_pert(28, 34, 48), base = at)) |> add_outputs(y = d)
   expect_finding(based(60), "d", "outside its law", based(40))
   expect_finding(based(47.5), "d", "at P", based(40))
@@ -63,13 +66,16 @@ test_that("correlations at and beyond the edge are found", {
   s <- base(a = law_normal(0, 1), b = law_normal(0, 1), c = law_normal(0, 1)) |> add_outputs(y = a + b + c)
   edge <- s |> add_correlation(a, b, 0.9) |> add_correlation(b, c, 0.9) |> add_correlation(a, c, 0.64)
   expect_finding(edge, "a, b, c", "near the edge", s |> add_correlation(a, b, 0.9), severity = "hint")
-  expect_finding(s |> add_correlation(a, b, 0.9) |> add_correlation(b, c, 0.9), "a, b, c", "No joint law", severity = "error")
+  expect_finding(s |> add_correlation(a, b, 0.9) |> add_correlation(b, c, 0.9), "a, b, c", "No joint law",
+    severity = "error")
   expect_identical(nrow(review(s |> add_correlation(a, b, 1))), 0L)
 })
 
 test_that("inputs that look alike are found", {
-  like <- function(...) base(a = input(law_normal(0, 1), ...), b = input(law_normal(0, 1), ...)) |> add_outputs(y = a + b)
-  expect_finding(like(group = "metals"), "a, b", "same group", like(group = "metals") |> add_correlation(a, b, 0.5), severity = "hint")
+  like <- function(...) base(a = input(law_normal(0, 1), ...), b = input(law_normal(0, 1), ...)) |>
+    add_outputs(y = a + b)
+  expect_finding(like(group = "metals"), "a, b", "same group", like(group = "metals") |> add_correlation(a, b, 0.5),
+    severity = "hint")
   expect_finding(like(note = "copper price, May"), "a, b", "same source", severity = "hint")
   expect_finding(like(label = "Demand"), "a, b", "same label")
   expect_fault(review(3), "argument", "a study")
