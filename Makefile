@@ -34,6 +34,7 @@ check: setup-check ## R CMD check as for a submission
 
 bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/bench.R
+	@Rscript bench/inputs.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

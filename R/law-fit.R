@@ -168,11 +168,13 @@ searched_fit <- function(family, data, held) {
     total <- -suppressWarnings(sum(ask(law, "density", data, TRUE)))  # powers that overflow count as impossible
     if (is.finite(total)) total else 1e10
   }
-  best <- list(value = 1e10)
-  for (start in attr(free, "starts")) {
-    found <- climbed(start, value, robust = family %in% fitted_ends)
-    if (found$value < best$value) best <- found
+  starts <- attr(free, "starts")
+  if (length(starts) > 1) {
+    # a few steps from each start tell which hill to climb
+    tried <- lapply(starts, stats::optim, value, method = "Nelder-Mead", control = list(maxit = 60))
+    starts <- list(tried[[which.min(vapply(tried, function(found) found$value, 0))]]$par)
   }
+  best <- climbed(starts[[1]], value, robust = family %in% fitted_ends)
   if (best$value < 1e10) free(best$par)
 }
 

@@ -60,8 +60,7 @@ format.ensayo_study <- function(x, ...) {
   c(
     title_line("Study", x$title), x$question,
     section_of("Inputs", nrow(input_table(x)), study_input_lines(x)),
-    section_of("Rank correlations", nrow(x$correlations),
-      sprintf("  %s ~ %s: %s", x$correlations$a, x$correlations$b, vapply(x$correlations$r, format_given, ""))),
+    section_of("Rank correlations", nrow(x$correlations), correlation_lines(x)),
     section_of("Outputs", length(x$outputs), study_output_lines(x)),
     section_of("Specs", length(x$specs), spec_lines(x$specs)),
     constants_lines(x)
@@ -82,6 +81,24 @@ study_input_lines <- function(study, most = 60) {
   lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(base, rule),
     unit = table$unit, shares = table$shares, group = table$group, label = table$label)), indent = "  ")
   c(lines, more_lines(length(study$inputs) - most, "input", "input_table()"))
+}
+
+# One pair as a line, a few inputs as a table with blanks for zeros, many by their strongest pairs.
+correlation_lines <- function(study, most = 20) {
+  pairs <- study$correlations
+  names <- intersect(names(study$inputs), c(pairs$a, pairs$b))
+  if (nrow(pairs) < 3 || length(names) > 9) {
+    strongest <- utils::head(pairs[order(-abs(pairs$r)), , drop = FALSE], most)
+    shown <- if (nrow(pairs) > most) strongest else pairs
+    return(c(sprintf("  %s ~ %s: %s", shown$a, shown$b, format_number(shown$r)),
+      more_lines(nrow(pairs) - most, "pair", "correlations()")))
+  }
+  m <- correlation_matrix(study, names)
+  cells <- ifelse(m == 0, "", format_number(m))
+  dim(cells) <- dim(m)
+  cells[upper.tri(cells)] <- ""
+  columns <- c(list(names), lapply(seq_along(names), function(j) cells[, j]))
+  text_table(stats::setNames(columns, c("", names)), numeric = c(FALSE, rep(TRUE, length(names))), indent = "  ")
 }
 
 study_output_lines <- function(study, most = 60) {

@@ -54,12 +54,12 @@ read_correlation <- function(file) {
     stop_ensayo("file", sprintf("%s must have the same names along both sides, each once.", name),
       sprintf("%s does not stand on both.", quoted(odd)), name = odd, file = file)
   }
-  m <- matrix(0, length(rows), length(rows), dimnames = list(rows, columns))
-  for (i in seq_along(rows)) for (j in seq_along(columns)) {
-    cell <- trimws(table[[j + 1]][i])
-    if (nzchar(cell)) {
-      m[i, j] <- read_number(cell, sprintf("%s, row %s, column %s", name, quoted(rows[i]), quoted(columns[j])))
-    }
+  cells <- vapply(table[-1], trimws, character(length(rows)))
+  m <- matrix(cpp_read_numbers(cells), length(rows), dimnames = list(rows, columns))
+  m[!nzchar(cells)] <- 0
+  for (at in which(is.na(m))) {
+    place <- sprintf("%s, row %s, column %s", name, quoted(rows[row(m)[at]]), quoted(columns[col(m)[at]]))
+    m[at] <- read_number(cells[at], place)
   }
   m <- m[, rows, drop = FALSE]
   differ <- which(m != t(m) & m != 0 & t(m) != 0, arr.ind = TRUE)

@@ -41,6 +41,19 @@ Rscript -e "
   save <- function(figure, name) ggplot2::ggsave(file.path('$shots', name), figure, width = 12.8, height = 8, dpi = 100)
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
+  save(plot_law(pert = law_pert(28, 34, 48), triangular = law_triangular(28, 34, 48),
+    normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
+  save(plot_inputs(res), 'inputs.png')
+  works <- study('Renewal of the main') |>
+    add_inputs(pipe = input(law_pert(370, 410, 520), label = 'Pipe'), trench = input(law_pert(540, 620, 900), label = 'Trench'),
+      road = input(law_triangular(150, 180, 260), label = 'Road'), traffic = input(law_gamma(mean = 60, sd = 25), label = 'Traffic'),
+      rebate = input(law_uniform(20, 50), label = 'Rebate')) |>
+    add_correlation(c(pipe, trench, road), r = 0.6) |> add_correlation(road, traffic, 0.4) |>
+    add_correlation(pipe, rebate, -0.5) |> add_outputs(total = pipe + trench + road + traffic - rebate)
+  save(plot_correlation(simulate(works, nsim = 10000, seed = 11)), 'correlation.png')
+  costs <- round(quantile(law_gamma(mean = 900, sd = 400), (seq_len(240) - 0.5) / 240) *
+    (1 + 0.1 * sin(7 * seq_len(240))), 1)
+  save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
 
 page() {
