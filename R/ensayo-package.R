@@ -11,7 +11,7 @@
 #' @keywords internal
 #' @useDynLib ensayo, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang %||%
+#' @importFrom rlang %||% :=
 #' @importFrom stats simulate quantile median
 #' @importFrom rlang .data
 #' @importFrom utils head str

@@ -27,27 +27,27 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #' run: {runs: 10000, seed: 11, design: latin}
 #' readings: {percentiles: [10, 50, 90], chances: [velocity > 0.8]}
 #' ```
-#' A law stands as keys, which are the arguments of its function, so [law_pert()] has `min`, `mode` and `max`; by facts as
-#' in [law_from_facts()], `{law: pert, P10: 30, mode: 34, P90: 42}`; by [law_around()], [law_measured()] or
+#' A law stands as keys, which are the arguments of its function, so [law_pert()] has `min`, `mode` and `max`; by
+#' facts as in [law_from_facts()], `{law: pert, P10: 30, mode: 34, P90: 42}`; by [law_around()], [law_measured()] or
 #' [law_observed()], `{law: around, value: 34, below: 10 %, shape: pert}`; or written out, `pert(28, 34, 48)` or
-#' `truncated(normal(2, 1), min = 0)`, also without further keys: `demand: pert(28, 34, 48)`. A parameter may be a formula
-#' of other inputs: `{law: poisson, mean: rate}`. An input also takes `base`, `note`, `group`, `positive`, `lower`,
-#' `upper`, `shares` (the input whose uncertainty it shares), `fixed` and `stream` (the first name of a renamed input).
-#' `zone[1..40]` makes a family of forty. `inputs: {file: register.csv}` reads a register ([read_inputs()]); others may
-#' stand beside it.
+#' `truncated(normal(2, 1), min = 0)`, also without further keys: `demand: pert(28, 34, 48)`. A parameter may be a
+#' formula of other inputs: `{law: poisson, mean: rate}`. An input also takes `base`, `note`, `group`, `positive`,
+#' `lower`, `upper`, `shares` (the input whose uncertainty it shares), `fixed` and `stream` (the first name of a
+#' renamed input). `zone[1..40]` makes a family of forty. `inputs: {file: register.csv}` reads a register
+#' ([read_inputs()]); others may stand beside it.
 #'
-#' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads a
-#' matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`, are
-#' looked up as `lookup(curve, demand)`. Files stand beside the study file. `run` and `readings` are defaults of the
-#' command line.
+#' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads
+#' a matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`,
+#' are looked up as `lookup(curve, demand)`. Files stand beside the study file. `run` and `readings` are defaults of
+#' the command line.
 #'
-#' A file with every law and every form comes with the package:
-#' `system.file("studies", "reference.yml", package = "ensayo")`.
+#' A file with every law and every form comes with the package: `system.file("studies", "reference.yml", package =
+#' "ensayo")`.
 #'
-#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`,
-#' `%in% c(...)`, `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several
-#' quantities, families or groups, `weighted_sum`, `lookup`, `date`, and the mathematical functions listed by
-#' `ensayo check --help`.
+#' Formulas may hold numbers, names, `pi`, `TRUE` and `FALSE`, `+ - * / ^ %% %/%`, comparisons, `! & | && ||`, `%in%
+#' c(...)`, `if (...) ... else ...`, `ifelse`, `min`, `max`, `sum`, `prod`, `mean`, `any` and `all` of several
+#' quantities, families or groups, `weighted_sum`, `lookup`, `date`, and the mathematical functions listed by `ensayo
+#' check --help`.
 #'
 #' @param file Text: the file's path.
 #' @param study A study whose formulas use no functions of your own.

@@ -4,8 +4,8 @@
 #' == "rock") 40 else 25`.
 #'
 #' @param values Numbers, in the input's unit, or texts: what may come out, each once.
-#' @param probabilities Numbers of at least 0, as many as `values`; they are taken as shares and need not add up to 1.
-#'   Equal when left out.
+#' @param probabilities Numbers of at least 0, as many as `values`; counts or shares that need not add up to 1,
+#'   though numbers below 1 that do not are warned of. Equal when left out.
 #' @inherit law_normal return
 #' @section Categories: `quantile()` gives texts in the order of `values`, `cumulative()` and `density_at()` ask for
 #'   texts; `mean()` and the other moments are `NA`; the base value is the most likely one.
@@ -32,6 +32,11 @@ family_discrete <- list(
     twice <- par$values[duplicated(par$values)]
     if (length(twice)) stop_argument("values", "each given once", twice[1], call = call)
     check_weights(par$probabilities, "probabilities", length(par$values), "values", call)
+    total <- sum(par$probabilities)
+    if (all(par$probabilities < 1) && abs(total - 1) > 1e-6) {
+      warn_ensayo(c(sprintf("The probabilities add up to %s.", format(total, digits = 6)),
+        i = "They are taken as shares of that; is one missing?"), "shares")
+    }
   },
   mode_parameter = function(par) if (is.character(par$values)) par$values[which.max(par$probabilities)],
   # numbers in order, categories as given

@@ -53,6 +53,13 @@ solve_in_tail <- function(p, lower, cumulative, density, support, start, reach) 
   sign <- if (lower) 1 else -1
   above <- function(x, p) sign * (cumulative(x, lower) - p) >= 0  # whether x lies at or above the quantile
   bracket <- bracket_quantiles(p, above, support, start, reach)
+  # the midpoint; by powers of ten where one end is far nearer to the law's lower end, where a density may be infinite
+  between <- function(low, high, end) {
+    middle <- low / 2 + high / 2
+    far <- is.finite(end) & (high - end) > 1e3 * (low - end) & high - end > 1e-300
+    nearer <- end + (high - end) * pmax(sqrt((low - end) / (high - end)), 1e-6)
+    ifelse(far & nearer > low & nearer < high, nearer, middle)
+  }
   low <- bracket$low
   high <- bracket$high
   x <- low / 2 + high / 2
@@ -66,7 +73,7 @@ solve_in_tail <- function(p, lower, cumulative, density, support, start, reach) 
     # Newton on the logarithm, for tails are near to exponential there
     newton <- at - sign * (log(value) - log(p[active])) * value / density(at)
     inside <- is.finite(newton) & newton > low[active] & newton < high[active]
-    middle <- low[active] / 2 + high[active] / 2
+    middle <- between(low[active], high[active], support[1])
     following <- ifelse(inside & step %% 8 != 0, newton, middle)
     done <- abs(value / p[active] - 1) < 1e-13 | following == at | middle <= low[active] | middle >= high[active]
     x[active[!done]] <- following[!done]

@@ -130,8 +130,8 @@ check_limits <- function(par, call) {
 check_increasing <- function(x, name, call) {
   at <- which(diff(x) <= 0)[1]
   if (is.na(at)) return(invisible())
-  stop_argument(name, "in increasing order, none twice", sprintf("%s after %s", shown_value(x[at + 1]),
-    shown_value(x[at])), call = call)
+  stop_ensayo("argument", sprintf("%s must be in increasing order, none twice.", quoted(name)),
+    sprintf("%s comes after %s.", shown_value(x[at + 1]), shown_value(x[at])), argument = name, call = call)
 }
 
 # Shares of a whole: not negative, not all 0, as many as `count`. Returned as shares that add up to 1.
@@ -139,7 +139,7 @@ as_shares <- function(x) x / sum(x)
 
 check_weights <- function(x, name, count, of, call) {
   if (length(x) != count) {
-    stop_argument(name, sprintf("as many as %s, %d", of, count), sprintf("%d", length(x)), call = call)
+    stop_argument(name, sprintf("as many as %s, %d", of, count), length(x), call = call)
   }
   if (any(x < 0) || sum(x) == 0) stop_argument(name, "of at least 0, and not all of them 0", min(x), call = call)
 }

@@ -26,7 +26,7 @@ family_trapezoidal <- list(
       sprintf("You gave %s.", paste(vapply(par[c("min", "from", "to", "max")], shown_value, ""), collapse = ", ")),
       argument = "from", call = call)
   },
-  canonical = function(par) c(par, height = 2 / (par$max - par$min + par$to - par$from)),
+  canonical = function(par) c(par, list(height = 2 / (par$max - par$min + par$to - par$from))),
   start = function(mean, sd, held) list(min = mean - 2 * sd, from = mean - sd, to = mean + sd, max = mean + 2 * sd),
   quantile = function(par, p, lower) {
     from_min <- if (lower) p else 1 - p

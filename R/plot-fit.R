@@ -53,7 +53,7 @@ fit_title <- function(fit, families) {
 
 fit_plot_data <- function(fit, families) {
   panels <- c("Density over histogram", "Q-Q: data against law's percentiles",
-    "P-P: share of data against law's probability")
+    "P-P: data against law's shares")
   data <- sort(fit$data)
   n <- length(data)
   classes <- grDevices::nclass.FD(data)

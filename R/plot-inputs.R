@@ -24,13 +24,15 @@ plot_inputs <- function(x, inputs = NULL, most = 24) {
   all <- length(names)
   names <- utils::head(names, check_count(most))
   result <- if (inherits(x, "ensayo_result")) x
+  crowded <- length(names) > 12
   data <- inputs_plot_data(study, names, result)
   figure <- ggplot2::ggplot(mapping = ggplot2::aes(.data$value, .data$density)) + ggplot2::geom_blank(data = data$frame)
   if (nrow(data$draws)) {
     figure <- figure + ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0,
       ymax = .data$density),
       data$draws, fill = palette_ensayo$fill)
-  } else if (nrow(data$curve)) figure <- figure + ggplot2::geom_area(data = data$curve, fill = palette_ensayo$fill)
+  } else if (nrow(data$curve)) figure <- figure + ggplot2::geom_ribbon(ggplot2::aes(ymin = 0,
+    ymax = .data$density), data$curve, fill = palette_ensayo$fill)
   figure +
     ggplot2::geom_line(data = data$curve, colour = palette_ensayo$line, linewidth = 0.8) +
     ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), data$bars, colour = palette_ensayo$line,
@@ -41,13 +43,15 @@ plot_inputs <- function(x, inputs = NULL, most = 24) {
       linewidth = 0.8,
       linetype = "longdash") +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free") +
-    ggplot2::scale_x_continuous(NULL, labels = format_number, breaks = scales::breaks_extended(4)) +
-    ggplot2::scale_y_continuous(NULL, breaks = NULL, expand = ggplot2::expansion(c(0, 0.18))) +
+    ggplot2::scale_x_continuous(NULL, labels = format_number, breaks = scales::breaks_extended(if (crowded) 3 else 4)) +
+    ggplot2::scale_y_continuous(NULL, breaks = NULL, expand = ggplot2::expansion(c(0, if (crowded) 0.45 else 0.18))) +
     ggplot2::labs(title = wrapped(sprintf("%s: %s", study$title, inputs_title(study, names, all)), 84),
       subtitle = paste0("Dashed: base value", if (!is.null(result)) "; filled: the draws; line: the law"),
       caption = if (!is.null(result)) run_caption(result)) +
     theme_ensayo() +
-    ggplot2::theme(strip.text = ggplot2::element_text(hjust = 0, size = ggplot2::rel(0.95)))
+    ggplot2::theme(strip.text = ggplot2::element_text(hjust = 0, size = ggplot2::rel(if (crowded) 0.75 else 0.95)),
+      axis.text = ggplot2::element_text(size = ggplot2::rel(if (crowded) 0.75 else 0.95)),
+      panel.spacing.x = ggplot2::unit(if (crowded) 14 else 8, "pt"))
 }
 
 study_or_result <- function(x, call = rlang::caller_env()) {
@@ -117,7 +121,7 @@ plot_correlation <- function(x) {
   few <- nlevels(data$row) <= 25
   ggplot2::ggplot(data, ggplot2::aes(.data$column, .data$row)) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$r), colour = "white", linewidth = if (few) 1 else 0.1) +
-    (if (few) ggplot2::geom_text(ggplot2::aes(label = .data$text, colour = abs(.data$r) > 0.45), size = 4,
+    (if (few) ggplot2::geom_text(ggplot2::aes(label = .data$text, colour = .data$r > 0.45 | .data$r < -0.7), size = 4,
       show.legend = FALSE)) +
     ggplot2::scale_colour_manual(values = c(`FALSE` = palette_ensayo$ink, `TRUE` = "white")) +
     ggplot2::scale_fill_gradient2("Rank correlation", low = "#c2571a", mid = "#f4f1ea", high = "#0d5c75",
@@ -126,7 +130,6 @@ plot_correlation <- function(x) {
     ggplot2::scale_x_discrete(NULL, position = "bottom",
       guide = ggplot2::guide_axis(angle = if (nlevels(data$row) > 6) 45 else 0)) +
     ggplot2::scale_y_discrete(NULL, limits = rev) +
-    ggplot2::coord_fixed() +
     ggplot2::labs(title = wrapped(correlation_title(study, pairs)), subtitle = if (inherits(x, "ensayo_result"))
       "Achieved in the draws; in brackets what was asked where it differs" else "As asked; pairs left blank are 0",
       caption = if (inherits(x, "ensayo_result")) run_caption(x)) +

@@ -24,8 +24,8 @@ plot_law <- function(..., percentiles = c(10, 50, 90), unit = NULL) {
   lines <- curve[!(curve$discrete & curve$panel == "Density"), ]
   figure <- ggplot2::ggplot(lines, ggplot2::aes(.data$value, .data$height, colour = .data$law, linetype = .data$law))
   if (!several) {
-    figure <- figure + ggplot2::geom_area(data = lines[lines$panel == "Density", ], fill = palette_ensayo$fill,
-      colour = NA)
+    figure <- figure + ggplot2::geom_ribbon(ggplot2::aes(ymin = 0, ymax = .data$height),
+      lines[lines$panel == "Density", ], fill = palette_ensayo$fill, colour = NA)
   }
   if (nrow(bars)) {
     figure <- figure + ggplot2::geom_segment(ggplot2::aes(xend = .data$value, yend = 0), bars,
@@ -87,11 +87,11 @@ laws_title <- function(laws, percentiles, unit) {
   ends <- percentiles[c(1, length(percentiles))]
   range_of <- function(law) {
     x <- format_number(quantile(law, ends / 100))
-    with_unit(if (ends[1] == ends[2]) x[1] else paste(x[1], "to", x[2]), unit)
+    if (ends[1] == ends[2]) x[1] else paste(x[1], "to", x[2])
   }
   span <- paste0("P", unique(ends), collapse = " to ")
-  if (length(laws) == 1) return(sprintf("%s has %s at %s", format(laws[[1]]), span, range_of(laws[[1]])))
-  sprintf("%s: %s", span, paste(names(laws), vapply(laws, range_of, ""), collapse = ", "))
+  if (length(laws) == 1) return(sprintf("%s has %s at %s", format(laws[[1]]), span, with_unit(range_of(laws[[1]]), unit)))
+  sprintf("%s: %s", with_unit(span, unit_in_brackets(unit)), paste(names(laws), vapply(laws, range_of, ""), collapse = ", "))
 }
 
 # The curves of several laws over one range: law, panel, value, height, discrete; and their percentiles.

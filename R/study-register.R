@@ -138,7 +138,8 @@ read_table_file <- function(file) {
 #'   whether the uncertainty is shared, or an argument is not of the stated kind.
 #' @examples
 #' works <- study("Renewal") |> add_inputs(pipe = 410, trench = 620, road = 180)
-#' works |> spread_inputs(pipe, trench, road, .low = 0.9, .high = 1.3, .shape = "pert", .shared = FALSE)
+#' works |>
+#'   spread_inputs(pipe, trench, road, .low = 0.9, .high = 1.3, .shape = "pert", .shared = FALSE)
 #' works |>
 #'   replace_inputs(pipe = law_pert(370, 410, 520)) |>
 #'   copy_law(pipe, to = c("valves", "fittings"), shared = TRUE)

@@ -20,7 +20,10 @@
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' study("Gravity main") |>
-#'   add_inputs(diameter = input(law_normal(0.25, 0.2), unit = "m", positive = TRUE), spare = law_uniform(0, 1)) |>
+#'   add_inputs(
+#'     diameter = input(law_normal(0.25, 0.2), unit = "m", positive = TRUE),
+#'     spare = law_uniform(0, 1)
+#'   ) |>
 #'   add_outputs(area = pi * diameter^2 / 4) |>
 #'   review()
 #' @export

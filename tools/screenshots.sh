@@ -44,6 +44,8 @@ Rscript -e "
   save(plot_law(pert = law_pert(28, 34, 48), triangular = law_triangular(28, 34, 48),
     normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
   save(plot_inputs(res), 'inputs.png')
+  save(plot_inputs(read_study('inst/studies/reference.yml'), most = 48) + ggplot2::labs(
+    title = 'Every law and form of the reference file, with its base value'), 'gallery.png')
   works <- study('Renewal of the main') |>
     add_inputs(pipe = input(law_pert(370, 410, 520), label = 'Pipe'), trench = input(law_pert(540, 620, 900), label = 'Trench'),
       road = input(law_triangular(150, 180, 260), label = 'Road'), traffic = input(law_gamma(mean = 60, sd = 25), label = 'Traffic'),

@@ -65,8 +65,7 @@ small_probabilities <- c(10^-(12:1), 0.2, 0.35, 0.5)
 
 # Inversion is right when |F(Q(p)) - p| <= 1e-9 min(p, 1 - p), or Q(p) lies within 4 units in the last place of the true
 # quantile: then p lies between the probabilities four such steps to either side.
-inverts <- function(law, p, tail) {
-  x <- quantile(law, p, tail = tail)
+inverts <- function(law, p, tail, x = quantile(law, p, tail = tail)) {
   close <- abs(cumulative(law, x, tail = tail) - p) <= 1e-9 * pmin(p, 1 - p)
   # a law moved away from 0 cannot be told more finely than its largest end
   ends <- support(law)
