@@ -88,7 +88,8 @@ family_bernoulli <- list(
 # between whole numbers. `name` is R's suffix, `arguments` what its functions want.
 counted_cumulative <- function(name, arguments, x, lower, log) {
   fun <- getExportedValue("stats", paste0("p", name))
-  do.call(fun, c(list(floor(x)), arguments, list(lower.tail = lower, log.p = log)))
+  # beyond all counts R's functions lose their way
+  do.call(fun, c(list(pmin(floor(x), 1e15)), arguments, list(lower.tail = lower, log.p = log)))
 }
 
 counted_quantile <- function(name, arguments, p, lower, min) {

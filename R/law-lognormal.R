@@ -27,7 +27,11 @@ law_lognormal <- function(mean, sd, meanlog, sdlog, median, gsd, min = 0) {
 }
 
 # How many standard deviations of the logarithm x lies from the median; -Inf at `min` and below.
-lognormal_z <- function(par, x) log1p(pmax((x - par$min - par$median) / par$median, -1)) / par$sdlog
+# Near the median by its distance from it, which a narrow law needs; far below by the ratio, which has the digits there.
+lognormal_z <- function(par, x) {
+  over <- pmax(x - par$min, 0)
+  ifelse(over < par$median / 2, log(over / par$median), log1p(pmax((over - par$median) / par$median, -1))) / par$sdlog
+}
 
 family_lognormal <- list(
   title = "Lognormal",

@@ -88,13 +88,13 @@ points_of <- function(law) {
     stop_argument("of", "a law of at most 10 million values", law, "Give the limits to the law itself.")
   }
   values <- seq(from, to)
-  list(values = values, shares = ask(law, "density", values, FALSE))
+  list(values = as.double(values), shares = ask(law, "density", values, FALSE))
 }
 
 # The probability between two values, from the tail in which both are small, or by the density between them where
 # their difference would have lost its digits.
 probability_between <- function(law, from, to) {
-  n <- max(length(from), length(to))
+  n <- if (length(from) && length(to)) max(length(from), length(to)) else 0
   from <- rep_len(from, n)
   to <- rep_len(to, n)
   tail <- function(x, lower) ask(law, "cumulative", x, lower, FALSE)

@@ -130,7 +130,7 @@ plot_correlation <- function(x) {
     ggplot2::scale_x_discrete(NULL, position = "bottom",
       guide = ggplot2::guide_axis(angle = if (nlevels(data$row) > 6) 45 else 0)) +
     ggplot2::scale_y_discrete(NULL, limits = rev) +
-    ggplot2::labs(title = wrapped(correlation_title(study, pairs)), subtitle = if (inherits(x, "ensayo_result"))
+    ggplot2::labs(title = wrapped(correlation_title(study, pairs), 84), subtitle = if (inherits(x, "ensayo_result"))
       "Achieved in the draws; in brackets what was asked where it differs" else "As asked; pairs left blank are 0",
       caption = if (inherits(x, "ensayo_result")) run_caption(x)) +
     theme_ensayo() +

@@ -90,8 +90,10 @@ laws_title <- function(laws, percentiles, unit) {
     if (ends[1] == ends[2]) x[1] else paste(x[1], "to", x[2])
   }
   span <- paste0("P", unique(ends), collapse = " to ")
-  if (length(laws) == 1) return(sprintf("%s has %s at %s", format(laws[[1]]), span, with_unit(range_of(laws[[1]]), unit)))
-  sprintf("%s: %s", with_unit(span, unit_in_brackets(unit)), paste(names(laws), vapply(laws, range_of, ""), collapse = ", "))
+  if (length(laws) == 1) return(sprintf("%s has %s at %s", format(laws[[1]]), span,
+    with_unit(range_of(laws[[1]]), unit)))
+  sprintf("%s: %s", with_unit(span, unit_in_brackets(unit)),
+    paste(names(laws), vapply(laws, range_of, ""), collapse = ", "))
 }
 
 # The curves of several laws over one range: law, panel, value, height, discrete; and their percentiles.

@@ -22,7 +22,7 @@
 #' @export
 chance <- function(.result, ...) {
   check_result(.result)
-  known <- quantity_names(.result$study)
+  known <- quantity_vocabulary(.result$study)
   conditions <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), known, "Condition")
   if (length(conditions) == 0) {
     stop_ensayo("argument", "Give at least one condition.", NULL, sprintf("Such as `chance(result, %s > 0)`.",

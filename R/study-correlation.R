@@ -139,7 +139,7 @@ live_correlations <- function(study) {
 # The connected sets of correlated inputs, each in order of definition.
 correlated_sets <- function(study) {
   pairs <- live_correlations(study)
-  members <- intersect(names(study$inputs), c(pairs$a, pairs$b))
+  members <- intersect(as.character(names(study$inputs)), c(pairs$a, pairs$b))
   set_of <- stats::setNames(seq_along(members), members)
   for (i in seq_len(nrow(pairs))) {
     both <- set_of[c(pairs$a[i], pairs$b[i])]

@@ -39,7 +39,8 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #' * `min()`, `max()`, `sum()`, `prod()`, `mean()`, `any()`, `all()` **of several quantities**, which act within the
 #'   run: `mean(a, b)` and `mean(c(a, b))` are the average of `a` and `b`. Of one quantity they are an error, for the
 #'   mean across runs is a reading of the result, not a part of the formula;
-#' * families and groups of inputs by their names inside those: `sum(zone)`, `max(zone, 5)`; one member as `zone[2]`; and
+#' * families and groups of inputs by their names inside those: `sum(zone)`, `max(zone, 5)`; one member as `zone[2]`;
+#'   and
 #'   `weighted_sum(zone, weights)`, each member times its own weight, which are numbers or another family;
 #' * `lookup(curve, flow)`, a table's value along straight lines between its points ([add_tables()]), and
 #'   `date("2026-05-01")`, a day as a number of days;

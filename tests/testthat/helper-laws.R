@@ -69,7 +69,7 @@ inverts <- function(law, p, tail, x = quantile(law, p, tail = tail)) {
   close <- abs(cumulative(law, x, tail = tail) - p) <= 1e-9 * pmin(p, 1 - p)
   # a law moved away from 0 cannot be told more finely than its largest end
   ends <- support(law)
-  step <- pmax(4 * .Machine$double.eps * pmax(abs(x), max(abs(ends[is.finite(ends)]), 0)), 2e-323)
+  step <- pmax(4 * .Machine$double.eps * pmax(abs(x), max(abs(ends[is.finite(ends)]), 0)), 1e-316)
   around <- cbind(cumulative(law, x - step, tail = tail), cumulative(law, x + step, tail = tail))
   within <- p >= pmin(around[, 1], around[, 2]) * (1 - 1e-9) & p <= pmax(around[, 1], around[, 2]) * (1 + 1e-9)
   close | within

@@ -141,3 +141,37 @@ test_that("laws are fitted to a column of a file", {
   writeLines(c("cost", "1", "\"2,5\"", "3"), file)
   expect_match(call_cli("fit", file)$said, "2.5", all = FALSE, fixed = TRUE)
 })
+
+test_that("the new commands have help, refuse bad calls, and never overwrite unasked", {
+  dir <- withr::local_tempdir()
+  for (command in c("laws", "fit", "check")) {
+    help <- call_cli(command, "--help")
+    expect_identical(help$code, 0L)
+    expect_match(help$output, paste("ensayo", command), all = FALSE)
+  }
+  file <- file.path(dir, "x.csv")
+  writeLines(c("x", "1", "2", "4", "7"), file)
+  picture <- file.path(dir, "p.png")
+  writeLines("mine", picture)
+  kept <- call_cli("fit", file, "--laws", "normal", "--plot", picture)
+  expect_identical(kept$code, 1L)
+  expect_identical(readLines(picture), "mine")
+  expect_identical(call_cli("fit", file, "--laws", "normal", "--plot", picture, "--force")$code, 0L)
+  expect_identical(call_cli("fit", file, "--laws", "nrmal")$code, 1L)
+  expect_identical(call_cli("fit", file, "--method", "guess")$code, 1L)
+  expect_identical(call_cli("fit")$code, 2L)
+  p <- call_cli("fit", file, "--laws", "normal", "--bootstrap", "9", "--seed", "1", "--json")
+  expect_true(is.finite(jsonlite::fromJSON(p$output)$fits$p_ad))
+})
+
+test_that("a study with every law is checked, run and reported from the command line", {
+  dir <- withr::local_tempdir()
+  file <- system.file("studies", "reference.yml", package = "ensayo")
+  expect_match(call_cli("check", file)$output, "No output uses it", all = FALSE)
+  expect_identical(call_cli("run", file, "--runs", "200", "--out", file.path(dir, "r"))$code, 0L)
+  expect_identical(call_cli("report", file.path(dir, "r"))$code, 0L)
+  page <- paste(readLines(file.path(dir, "r", "report.html")), collapse = "\n")
+  for (name in c("soil", "zone[3]", "yearly_bursts", "observed_mean")) expect_match(page, name, fixed = TRUE)
+  back <- read_result(file.path(dir, "r"))
+  expect_identical(quietly(study_of(back), 200, seed = 11)$draws, back$draws)
+})

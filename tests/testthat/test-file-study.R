@@ -142,20 +142,26 @@ test_that("what a file says of inputs is checked where it stands", {
   }
   rest <- c("outputs: {y: a}")
   expect_fault(reads("inputs:", "  a: {law: \"pert(1, 2, 4)\", min: 3}", rest), "file", "line 2", "`min`")
-  expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, postive: true}", rest), "file", "Did you mean `positive`?")
+  expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, postive: true}", rest), "file",
+    "Did you mean `positive`?")
   expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, positive: perhaps}", rest), "file", "true or false")
-  expect_fault(reads("inputs:", "  a: {law: triangular, P10: 3, mode: 2, P90: 1}", rest), "argument", "line 2", "P10 must be below P90")
+  expect_fault(reads("inputs:", "  a: {law: triangular, P10: 3, mode: 2, P90: 1}", rest), "argument", "line 2",
+    "P10 must be below P90")
   expect_fault(reads("inputs:", "  a: {law: around, value: 3, below: 10 %}", rest), "argument", "`shape` must be given")
   expect_fault(reads("inputs:", "  a: {law: poisson, mean: rate}", rest), "name", "`rate` is not an input")
   expect_fault(reads("inputs:", "  a: {law: poisson, mean: system('ls')}", rest), "formula", "`system`")
-  expect_fault(reads("inputs:", "  a: {law: discrete, values: [1, 2], probabilities: [1, x]}", rest), "file", "one number")
+  expect_fault(reads("inputs:", "  a: {law: discrete, values: [1, 2], probabilities: [1, x]}", rest), "file",
+    "one number")
   expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, shares: b}", rest), "name", "`b`")
-  expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, shares: b}", "  b: 3", rest), "argument", "share the uncertainty")
+  expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, shares: b}", "  b: 3", rest), "argument",
+    "share the uncertainty")
   expect_fault(reads("inputs: {a: \"uniform(0, 1)\"}", "tables: {t: {x: [1, 2], y: [3]}}", rest), "file", "same length")
-  expect_fault(reads("inputs: {a: \"uniform(0, 1)\", b: \"uniform(0, 1)\"}", "correlations: [{between: [a, b], rnk: 1}]", rest), "file",
+  expect_fault(reads("inputs: {a: \"uniform(0, 1)\", b: \"uniform(0, 1)\"}",
+    "correlations: [{between: [a, b], rnk: 1}]", rest), "file",
     "Did you mean `rank`?")
   expect_identical(reads("inputs: {a: \"-uniform(0, 1) / 2\", b: 3}", rest)$inputs$a$law, -law_uniform(0, 1) / 2)
-  blocks <- reads("inputs: {\"x[1..3]\": \"normal(0, 1)\", a: 1}", "correlations: [{between: [\"x[1]\", \"x[2]\", \"x[3]\"], score: 0.5}]", rest)
+  blocks <- reads("inputs: {\"x[1..3]\": \"normal(0, 1)\", a: 1}",
+    "correlations: [{between: [\"x[1]\", \"x[2]\", \"x[3]\"], score: 0.5}]", rest)
   expect_equal(correlations(blocks)$r, rep(6 / pi * asin(0.25), 3))
   own <- study() |> add_inputs(a = law_custom(quantile = function(p) p)) |> add_outputs(y = a)
   expect_fault(write_study(own, file, overwrite = TRUE), "file", "functions of your own")

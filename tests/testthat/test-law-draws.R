@@ -58,7 +58,8 @@ test_that("laws travel: saved, read, hashed and drawn the same", {
 
 test_that("categories go all the way: formulas, tables, folders, drivers, fixing and reports", {
   s <- study("Trench") |>
-    add_inputs(soil = input(law_discrete(c("rock", "gravel", "clay"), c(1, 6, 3)), label = "Soil"), depth = law_uniform(1, 2)) |>
+    add_inputs(soil = input(law_discrete(c("rock", "gravel", "clay"), c(1, 6, 3)), label = "Soil"),
+      depth = law_uniform(1, 2)) |>
     add_outputs(cost = depth * (if (soil == "rock") 90 else if (soil %in% c("gravel", "clay")) 40 else 0)) |>
     add_specs(cost < 100)
   res <- quietly(s, 1000)

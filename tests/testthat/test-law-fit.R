@@ -102,3 +102,51 @@ test_that("bad data and families are refused", {
   expect_fault(fitted_law(fit_law(c(1, 2, 4), "normal"), "gamma"), "argument")
   expect_fault(fitted_law(3), "argument", "fit_law()")
 })
+
+test_that("moments and percentiles of the data are met by each law that can", {
+  data <- data_of(law_gamma(4, 3), 300, 3)
+  by_moments <- fit_law(data, method = "moments")
+  for (family in setdiff(by_moments$table$law, c("pareto"))) {
+    law <- fitted_law(by_moments, family)
+    expect_equal(mean(law), mean(data), tolerance = 1e-7, label = family)
+    if (family != "exponential") expect_equal(moments(law)$sd, sd(data), tolerance = 1e-7, label = family)
+  }
+  by_percentiles <- fit_law(data, method = "percentiles")
+  quartiles <- unname(quantile(data, c(0.25, 0.75)))
+  for (family in c("normal", "lognormal", "gamma", "weibull", "gumbel", "logistic", "laplace", "uniform")) {
+    expect_equal(quantile(fitted_law(by_percentiles, family), c(0.25, 0.75)), quartiles, tolerance = 1e-7,
+      label = family)
+  }
+  expect_equal(median(fitted_law(by_percentiles, "exponential")), median(data), tolerance = 1e-7)
+  expect_true(all(is.na(fit_parameters(by_moments)$standard_error)))
+})
+
+test_that("every family that can be fitted is, and the table and the prints say how", {
+  fit <- fit_law(data_of(law_gamma(2, 3), 80, 2))
+  expect_setequal(fit$table$law, setdiff(fit_families$continuous, "beta"))
+  expect_false(is.unsorted(fit$table$aic))
+  counts <- fit_law(data_of(law_negative_binomial(2, 0.3), 80, 2), held = list(size = 60))
+  expect_true(all(c("poisson", "negative_binomial", "geometric", "binomial", "integers") %in% counts$table$law))
+  expect_setequal(fit_law(data_of(law_beta(2, 3), 80, 2), c("beta", "uniform"))$table$law, c("beta", "uniform"))
+  expect_output(print(fit), "ends fitted")
+  expect_output(print(counts), "compare discrete laws with each other")
+  expect_identical(as.data.frame(fit), fit$table)
+  # a threshold taken from the data counts as a parameter
+  row <- fit$table[fit$table$law == "pareto", ]
+  expect_equal(row$aic, 2 * 3 - 2 * row$log_likelihood)
+  expect_snapshot(print(fit_law(c(410, 520, 610, 480, 930, 720, 560, 450, 1240, 690, 540, 830),
+    c("normal", "lognormal", "gamma"))))
+})
+
+test_that("standard errors are those of theory where it has them", {
+  data <- data_of(law_normal(3, 2), 400, 5)
+  sd <- sqrt(mean((data - mean(data))^2))
+  expect_equal(fit_parameters(fit_law(data, "normal"))$standard_error, sd / sqrt(c(400, 800)), tolerance = 1e-3)
+  counts <- data_of(law_poisson(4), 400, 5)
+  expect_equal(fit_parameters(fit_law(counts, "poisson"))$standard_error, sqrt(mean(counts) / 400), tolerance = 1e-3)
+  waits <- data_of(law_exponential(mean = 5), 400, 5)
+  expect_equal(fit_parameters(fit_law(waits, "exponential"))$standard_error, mean(waits) / 20, tolerance = 1e-3)
+  # scale of a Gumbel law: sqrt(6) / pi scale / sqrt(n) (Johnson, Kotz and Balakrishnan 1995, section 22.9)
+  found <- fit_parameters(fit_law(data_of(law_gumbel(5, 2), 4000, 5), "gumbel"))
+  expect_equal(found$standard_error[2], sqrt(6) / pi * 2 / sqrt(4000), tolerance = 0.05)
+})

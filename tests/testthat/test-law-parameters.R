@@ -4,15 +4,20 @@ examples <- list(
   triangular = list(min = 0, mode = 1, max = 3), pert = list(min = 0, mode = 1, max = 3, weight = 4),
   trapezoidal = list(min = 0, from = 1, to = 2, max = 3), curvilinear = list(min = 0, max = 1, within = 0.1),
   arcsine = list(min = 0, max = 1), beta = list(shape1 = 2, shape2 = 3, min = 0, max = 1),
-  gamma = list(shape = 2, scale = 3, min = 0), exponential = list(mean = 2, min = 0), weibull = list(shape = 2, scale = 3, min = 0),
+  gamma = list(shape = 2, scale = 3, min = 0), exponential = list(mean = 2, min = 0), weibull = list(shape = 2,
+    scale = 3, min = 0),
   gumbel = list(location = 0, scale = 1, tail = "largest"), pareto = list(location = 0, scale = 1, shape = 0.1),
-  logistic = list(location = 0, scale = 1), laplace = list(location = 0, scale = 1), student = list(df = 4, location = 0, scale = 1),
+  logistic = list(location = 0, scale = 1), laplace = list(location = 0, scale = 1), student = list(df = 4,
+    location = 0, scale = 1),
   piecewise = list(values = 1:3, percentiles = c(0, 50, 100)), histogram = list(breaks = 1:3, weights = 1:2),
-  discrete = list(values = 1:2, probabilities = 1:2), integers = list(min = 1, max = 6), bernoulli = list(probability = 0.2),
-  binomial = list(size = 5, probability = 0.2), poisson = list(mean = 3), negative_binomial = list(size = 2, probability = 0.4),
+  discrete = list(values = 1:2, probabilities = 1:2), integers = list(min = 1,
+    max = 6), bernoulli = list(probability = 0.2),
+  binomial = list(size = 5, probability = 0.2), poisson = list(mean = 3), negative_binomial = list(size = 2,
+    probability = 0.4),
   geometric = list(probability = 0.3), hypergeometric = list(marked = 5, unmarked = 6, drawn = 4),
   empirical = list(data = c(1, 2, 5), interpolate = TRUE), truncated = list(of = law_normal(0, 1), min = 0, max = 2),
-  mixture = list(of = list(law_normal(0, 1), law_normal(3, 1)), weights = 1:2), largest = list(of = law_normal(0, 1), k = 3),
+  mixture = list(of = list(law_normal(0, 1), law_normal(3, 1)), weights = 1:2), largest = list(of = law_normal(0, 1),
+    k = 3),
   smallest = list(of = law_normal(0, 1), k = 3), custom = list(quantile = function(p) p)
 )
 make <- function(family, arguments) do.call(paste0("law_", family), arguments)
@@ -58,12 +63,14 @@ test_that("columns of parameters give each run the law of its own numbers", {
     # every number moved a little further in each run, which keeps them in order
     column <- function(i) {
       moved <- good
-      moved[numeric] <- lapply(good[numeric], function(x) if (family == "bernoulli") x + i / 100 else x * (1 + i / 100) + i / 1000)
+      moved[numeric] <- lapply(good[numeric], function(x) if (family == "bernoulli") x +
+        i / 100 else x * (1 + i / 100) + i / 1000)
       moved
     }
     columns <- lapply(stats::setNames(nm = numeric), function(name) vapply(1:7, function(i) column(i)[[name]], 0))
     given <- good
-    given[numeric] <- lapply(numeric, function(name) stats::as.formula(paste("~", "p_", name) |> gsub(pattern = "_ ", replacement = "_")))
+    given[numeric] <- lapply(numeric,
+      function(name) stats::as.formula(paste("~", "p_", name) |> gsub(pattern = "_ ", replacement = "_")))
     law <- bind_links(make(family, given), paste0("p_", numeric), "It")
     together <- linked_quantile(law, u, stats::setNames(columns, paste0("p_", numeric)))
     alone <- vapply(1:7, function(i) quantile(make(family, column(i)), u[i]), 0)

@@ -178,3 +178,51 @@ test_that("print and summary tell what a reader asks", {
   expect_s3_class(summary(law_normal(0, 1)), "data.frame")
   expect_equal(median(law_lognormal(meanlog = 1, sdlog = 2)), exp(1))
 })
+
+test_that("far tails keep their digits", {
+  for (law in law_grid()) {
+    for (tail in c("lower", "upper")) {
+      expect_true(all(inverts(law, c(1e-30, 1e-100, 1e-280), tail)), label = paste(format(law), tail))
+    }
+  }
+})
+
+test_that("missing values and nothing at all pass through every law", {
+  for (law in c(law_grid(), discrete_grid())) {
+    expect_identical(is.na(quantile(law, c(NA, 0.5))), c(TRUE, FALSE), label = format(law))
+    expect_identical(is.na(cumulative(law, c(NA, median(law)))), c(TRUE, FALSE), label = format(law))
+    expect_identical(is.na(density_at(law, c(NA, median(law)))), c(TRUE, FALSE), label = format(law))
+    expect_length(quantile(law, numeric()), 0)
+    expect_length(cumulative(law, numeric()), 0)
+    expect_true(cumulative(law, 1e300) > 0.999 && cumulative(law, -1e300) < 0.001, label = format(law))
+  }
+})
+
+test_that("quantiles never fall, and order does not matter", {
+  p <- c(0.9, 1e-9, 0.5, 0.50001, 0.1, 1 - 1e-9, 0.3)
+  for (law in c(law_grid(), discrete_grid())) {
+    x <- quantile(law, p)
+    expect_false(is.unsorted(x[order(p)]), label = format(law))
+    expect_identical(vapply(p, function(one) quantile(law, one), 0), x, label = format(law))
+    expect_equal(quantile(law, 0.3), quantile(law, 0.7, tail = "upper"), label = format(law))
+  }
+})
+
+test_that("every law prints its place, its spread and its percentiles", {
+  for (law in c(law_grid(), discrete_grid())) {
+    printed <- capture.output(print(law))
+    expect_match(printed[1], "^Law: ", label = format(law))
+    expect_match(printed, "mean .*, sd ", all = FALSE, label = format(law))
+    expect_match(printed, "P10 .*, P50 .*, P90 .* \\(not exceeded\\)", all = FALSE, label = format(law))
+    expect_identical(nrow(summary(law)), 1L)
+  }
+  expect_snapshot({
+    print(law_from_facts("triangular", P10 = 30, mode = 34, P90 = 45))
+    print(law_around(34, "10 %", "25 %", shape = "pert"))
+    print(law_truncated(law_normal(2, 1), min = 0))
+    print(law_mixture(list(ana = law_pert(20, 30, 50), ben = law_triangular(25, 28, 35)), c(2, 1)))
+    print(law_discrete(c("rock", "gravel", "clay"), c(10, 60, 30)))
+    print(law_observed(n = 12, mean = 4.2, sd = 0.3, of = "next"))
+    print(2 * law_poisson(3) - 1)
+  })
+})

@@ -103,3 +103,36 @@ test_that("the picture of a fit shows data and law", {
   expect_type(layers_data(plot_fit(fit_law(c(0, 1, 1, 2, 3, 3, 5, 2)))), "list")
   expect_fault(plot_fit(fit, "weibull"), "argument")
 })
+
+test_that("pictures say what they show", {
+  expect_match(laws_title(list(a = law_uniform(0, 10), b = law_uniform(0, 20)), c(10, 50, 90), "m"),
+    "P10 to P90 [m]: a 1 to 9, b 2 to 18", fixed = TRUE)
+  expect_match(laws_title(list(x = law_uniform(0, 10)), c(10, 50, 90), "m"),
+    "uniform(min = 0, max = 10) has P10 to P90 at 1 to 9 m", fixed = TRUE)
+  main <- gravity_main()
+  expect_match(plot_inputs(main)$labels$title, "4 inputs that vary; 1 held constant")
+  expect_match(plot_inputs(main, most = 2)$labels$title, "the first 2 drawn")
+  expect_match(plot_correlation(main)$labels$title,
+    "Peak-hour demand and friction go together most (rank correlation 0.40)", fixed = TRUE)
+  against <- three_normals() |> add_correlation(a, b, -0.5) |> add_correlation(b, c, 0.3)
+  expect_match(plot_correlation(against)$labels$title, "a and b go against each other most")
+  data <- correlation_plot_data(against, against$correlations, result = FALSE)
+  expect_identical(as.character(data$row), c("b", "c"))
+  expect_identical(data$text, c("-0.50", "0.30"))
+  fit <- fit_law(quantile(law_gamma(2, 3), ppoints(60)), c("gamma", "normal"))
+  expect_match(fit_title(fit, "gamma"), "^The gamma law is nearest to the data")
+  expect_match(fit_title(fit, "normal"), "^The normal law is number 2 of 2")
+  expect_match(plot_fit(fit_law(c(1, 2, 4), "normal"))$labels$caption, "3 observations tell little")
+})
+
+test_that("laws are drawn where they lie", {
+  expect_identical(law_range(law_uniform(2, 5)), c(2, 5))
+  expect_equal(law_range(law_normal(0, 1)), qnorm(c(0.001, 0.999)))
+  expect_equal(law_range(law_lognormal(mean = 100, sd = 1))[1], quantile(law_lognormal(mean = 100, sd = 1), 0.001))
+  bars <- law_plot_data(law_poisson(3))$curve
+  expect_identical(bars$value, as.double(0:max(bars$value)))
+  expect_equal(bars$density, dpois(bars$value, 3))
+  spiky <- law_plot_data(law_beta(0.5, 0.5))$curve
+  expect_true(all(is.finite(spiky$density)))
+  expect_equal(draws_histogram(c(1, 1, 1)), NULL)
+})

@@ -88,3 +88,78 @@ test_that("a law is copied, with one uncertainty or each its own", {
   expect_fault(copy_law(s, trench, to = "x", shared = TRUE), "argument", "has a law")
   expect_fault(copy_law(s, pipe, to = 3, shared = TRUE), "argument", "`to`")
 })
+
+test_that("shared uncertainty holds in both designs, with correlation, fixing and replacing", {
+  s <- study() |> add_inputs(copper = law_normal(80, 5), zinc = law_normal(20, 2), other = law_gamma(2, 1)) |>
+    copy_law(copper, to = "bronze", shared = TRUE) |>
+    add_correlation(copper, zinc, 0.7) |> add_outputs(y = copper + bronze + zinc + other)
+  for (design in c("latin", "random")) {
+    d <- quietly(s, 2000, design = design)$draws
+    expect_identical(d$copper, d$bronze)
+    expect_equal(cor(rank(d$bronze), rank(d$zinc)), 0.7, tolerance = 0.05)
+  }
+  before <- quietly(s, 100)$draws
+  # the follower goes on where its leader is held or replaced
+  expect_identical(quietly(s |> fix_inputs(copper = 80), 100)$draws$other, before$other)
+  expect_gt(sd(quietly(s |> fix_inputs(copper = 80), 100)$draws$bronze), 3)
+  wider <- quietly(s |> replace_inputs(copper = law_normal(80, 10)), 100)$draws
+  expect_equal(wider$copper - 80, 2 * (wider$bronze - 80))
+  expect_identical((s |> replace_inputs(bronze = law_normal(1, 1)))$inputs$bronze$shares, "copper")
+  expect_null((s |> replace_inputs(bronze = input(law_normal(1, 1))))$inputs$bronze$shares)
+  expect_null((s |> replace_inputs(bronze = 3))$inputs$bronze$shares)
+  expect_identical(nrow(review(s)), 0L)
+  expect_fault(s |> replace_inputs(copper = 3), "correlation")
+})
+
+test_that("limits, labels and groups survive a bare replacement, and an input replaces all", {
+  s <- study() |> add_inputs(d = input(law_normal(3, 1), unit = "m", label = "Depth", group = "g", note = "n",
+    positive = TRUE, base = 2.5))
+  bare <- (s |> replace_inputs(d = law_gamma(3, 1)))$inputs$d
+  expect_identical(bare[c("unit", "label", "group", "note", "lower", "base")],
+    s$inputs$d[c("unit", "label", "group", "note", "lower", "base")])
+  full <- (s |> replace_inputs(d = input(law_gamma(3, 1))))$inputs$d
+  expect_null(full$unit)
+  expect_identical(full$base, 3)
+  expect_identical(full$stream, "d")
+  expect_fault(input(3, lower = "a"), "argument", "`lower`")
+  expect_fault(input(law_normal(0, 1), positive = 1), "argument", "`positive`")
+})
+
+test_that("a study of many inputs with all their correlations is built and reviewed", {
+  k <- 60
+  names <- sprintf("x%02d", seq_len(k))
+  loadings <- outer(seq_len(k), 1:2, function(i, j) 0.6 * cos(i * j))
+  r <- tcrossprod(loadings)
+  diag(r) <- 1
+  dimnames(r) <- list(names, names)
+  dir <- withr::local_tempdir()
+  utils::write.csv(data.frame(name = names, law = "gamma(2, 3)", group = rep(c("a", "b"), k / 2)),
+    file.path(dir, "i.csv"), row.names = FALSE)
+  utils::write.csv(r, file.path(dir, "r.csv"))
+  s <- study("Many") |> add_inputs(read_inputs(file.path(dir, "i.csv"))) |>
+    add_correlation(read_correlation(file.path(dir, "r.csv"))) |> add_outputs(total = sum(a) + sum(b))
+  expect_identical(nrow(correlations(s)), sum(r[upper.tri(r)] != 0))
+  expect_identical(sum(review(s)$severity == "error"), 0L)
+  achieved <- correlations(quietly(s, 3000))
+  expect_lt(max(abs(achieved$achieved - achieved$asked)), 0.02)
+  expect_match(capture.output(print(s)), "and 1 750 more pairs", all = FALSE)
+  expect_match(capture.output(print(s)), "x60", all = FALSE)
+})
+
+test_that("members of families go through results, folders, drivers and reports", {
+  s <- study("Zones") |> add_inputs(zone = rep(list(input(law_pert(5, 8, 14), unit = "L/s")), 3)) |>
+    add_outputs(total = output(sum(zone), unit = "L/s")) |> add_specs(max(zone) <= 13)
+  res <- quietly(s, 300)
+  expect_identical(names(res$draws), sprintf("zone[%d]", 1:3))
+  expect_equal(sum(drivers(res)$share), 1)
+  expect_equal(chance(res, sum(zone) > 27)$chance, mean(res$outputs$total > 27))
+  dir <- withr::local_tempfile()
+  write_result(res, dir)
+  expect_identical(read_result(dir)$draws, res$draws)
+  report <- withr::local_tempfile(fileext = ".html")
+  write_report(res, report)
+  expect_match(paste(readLines(report), collapse = ""), "zone[2]", fixed = TRUE)
+  expect_identical(names(as.data.frame(res))[3:5], sprintf("zone[%d]", 1:3))
+  one <- s |> replace_inputs(`zone[2]` = law_uniform(1, 2)) |> fix_inputs("zone[1]")
+  expect_identical(unique(quietly(one, 20)$draws[["zone[3]"]] == quietly(s, 20)$draws[["zone[3]"]]), TRUE)
+})

@@ -81,3 +81,22 @@ test_that("inputs that look alike are found", {
   expect_fault(review(3), "argument", "a study")
   expect_fault(review(like(), nsim = 0), "argument", "`nsim`")
 })
+
+test_that("a review holds for any study, and says everything in words", {
+  reference <- read_study(system.file("studies", "reference.yml", package = "ensayo"))
+  found <- review(reference, nsim = 10, percentiles = 99)
+  expect_named(found, c("severity", "about", "seen", "todo"))
+  expect_true(all(nzchar(unlist(found))))
+  expect_false(is.unsorted(match(found$severity, c("error", "warning", "hint"))))
+  expect_identical(nrow(review(study())), 0L)
+  expect_identical(nrow(review(study() |> add_inputs(a = 3))), 0L)
+  lines <- review_lines(found)
+  expect_match(lines, "Review \\([0-9]+ findings\\)", all = FALSE)
+  expect_lte(max(nchar(lines)), 100)
+  expect_identical(review_lines(found[0, ])[3], "  Nothing found.")
+  # linked inputs and shared ones count as used, and as belonging together
+  linked <- study() |> add_inputs(rate = law_gamma(7, 1), n = law_poisson(~ rate),
+    a = input(law_normal(1, 1), group = "g")) |>
+    copy_law(a, to = "b", shared = TRUE) |> add_outputs(y = n + a + b)
+  expect_identical(nrow(review(linked)), 0L)
+})
