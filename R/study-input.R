@@ -72,7 +72,7 @@ as_input <- function(x, name, call = rlang::caller_env()) {
 
 varies <- function(input) is_law(input$law) && is.null(input$fixed)
 
-varying_names <- function(study) names(Filter(varies, study$inputs))
+varying_names <- function(study) as.character(names(Filter(varies, study$inputs)))
 
 # The value of an input that does not vary in the runs.
 held_value <- function(input) input$fixed %||% input$law
