@@ -140,10 +140,12 @@ live_correlations <- function(study) {
 correlated_sets <- function(study) {
   pairs <- live_correlations(study)
   members <- intersect(as.character(names(study$inputs)), c(pairs$a, pairs$b))
-  set_of <- stats::setNames(seq_along(members), members)
-  for (i in seq_len(nrow(pairs))) {
-    both <- set_of[c(pairs$a[i], pairs$b[i])]
-    set_of[set_of %in% both] <- min(both)
+  set_of <- seq_along(members)
+  first <- match(pairs$a, members)
+  second <- match(pairs$b, members)
+  for (i in seq_along(first)) {
+    sets <- set_of[c(first[i], second[i])]
+    if (sets[1] != sets[2]) set_of[set_of == max(sets)] <- min(sets)
   }
   unname(split(members, set_of))
 }
