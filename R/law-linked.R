@@ -34,7 +34,7 @@ new_linked_law <- function(family, given, call) {
   for (name in names(given)) {
     if (!rlang::is_formula(given[[name]])) {
       check_parameter(given[[name]], name, record$parameters[[name]], call)
-    } else if (!record$parameters[[name]] %in% c("number", "spread", "positive", "not_negative", "factor", "share",
+    } else if (!record$parameters[[name]] %in% c("number", "spread", "positive", "factor", "share",
       "whole", "count")) {
       stop_argument(name, "given as it is: a formula can stand for a number alone", given[[name]], call = call)
     }
@@ -118,9 +118,7 @@ linked_parameters_in <- function(law, columns, runs) {
   formulas <- Filter(is_read_formula, given)
   values <- new_evaluator(formulas)(columns, seq_len(runs))$values
   given[names(formulas)] <- values
-  family <- parameters_of(law)$family
-  defaults <- Filter(function(x) !rlang::is_missing(x) && !is.null(x), as.list(formals(paste0("law_", family))))
-  c(given, lapply(defaults[setdiff(names(defaults), names(given))], eval, envir = baseenv()))
+  c(given, rest_of(parameters_of(law)$family, given))
 }
 
 # Whether parameters make a law as far as their ranges and order say; vectorised over runs.
@@ -130,7 +128,7 @@ plainly_valid <- function(record, par) {
 
 in_range <- function(x, asked) {
   switch(asked,
-    spread = , positive = x > 0 & is.finite(x), not_negative = x >= 0 & is.finite(x), factor = x > 1 & is.finite(x),
+    spread = , positive = x > 0 & is.finite(x), factor = x > 1 & is.finite(x),
     share = x > 0 & x < 1, count = x >= 1 & x == floor(x), whole = x == floor(x), tail = rep(TRUE, length(x)),
     is.finite(x)
   )

@@ -82,6 +82,12 @@ points_of <- function(law) {
   record <- family_of(law)
   if (!is.null(record$canonical)) par <- record$canonical(par)
   if (!is.null(par$shares)) return(par[c("values", "shares")])
+  if (is_law(par$of)) {
+    # a law made of another has its values, scaled or as they are
+    values <- points_of(par$of)$values
+    if (family_name(law) == "scaled") values <- sort(par$times * values + par$plus)
+    return(list(values = values, shares = ask(law, "density", values, FALSE)))
+  }
   from <- ask(law, "quantile", 1e-300, TRUE)
   to <- ask(law, "quantile", 1e-300, FALSE)
   if (to - from > 1e7) {

@@ -174,6 +174,10 @@ test_that("truncations and mixtures", {
   expect_equal(cumulative(far, 6.1, "upper"), pnorm(-6.1) / pnorm(-6), tolerance = 1e-12)
   count <- law_truncated(law_poisson(3), min = 1)
   expect_equal(mean(count), 3 / (1 - exp(-3)))
+  # values that are not whole numbers are not lost
+  half_counts <- law_truncated(0.5 * law_binomial(2, 0.5), min = 0.4)
+  expect_equal(mean(half_counts), (0.5 * 2 + 1) / 3)
+  expect_equal(mean(law_largest(law_discrete(c(0.5, 1.25)), 2)), (0.5 + 3 * 1.25) / 4)
   mix <- law_mixture(list(law_normal(0, 1), law_normal(5, 0.1)), c(3, 1))
   expect_equal(cumulative(mix, 4.9), 0.75 * pnorm(4.9) + 0.25 * pnorm(-1))
   expect_equal(moments(mix)$variance, 0.75 * (1 + 1.25^2) + 0.25 * (0.01 + 3.75^2))
