@@ -88,8 +88,7 @@ percentile_facts <- function(facts) {
 }
 
 unknown_parameters <- function(family, record, held, count, call = rlang::caller_env(2)) {
-  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
-    held)
+  needed <- sought_parameters(family, held)
   spare <- setdiff(names(Filter(function(asked) asked %in% c("number", "positive", "spread"), record$parameters)),
     c(unlist(record$forms), needed, held))
   if (count < length(needed) || count > length(needed) + length(spare)) {
@@ -99,6 +98,12 @@ unknown_parameters <- function(family, record, held, count, call = rlang::caller
       sprintf("You gave %d.", count + length(held)), argument = "...", call = call)
   }
   c(needed, utils::head(spare, count - length(needed)))
+}
+
+# The parameters that are looked for when a law is found by facts or fitted, less those held.
+sought_parameters <- function(family, held) {
+  record <- family_record(family)
+  setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]], held)
 }
 
 required_parameters <- function(family) {

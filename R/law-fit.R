@@ -221,8 +221,7 @@ free_parameters <- function(family, data, held) {
     return(structure(f, starts = starts))
   }
   record <- family_record(family)
-  unknown <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
-    names(held))
+  unknown <- sought_parameters(family, names(held))
   start <- record$start(mean(data), stats::sd(data), held)[unknown]
   f <- unconstrained(record$parameters[unknown], start, typical_step(unknown, stats::sd(data)))$parameters
   structure(f, starts = list(rep(0, length(unknown))))
@@ -253,8 +252,7 @@ standard_errors <- function(family, data, held, estimate) {
 facts_fit <- function(family, data, held, facts) {
   record <- family_record(family)
   if (is.null(record$start) || record$kind != "continuous") return(likelihood_fit(family, data, held))
-  needed <- setdiff(record$search %||% if (is.null(record$forms)) required_parameters(family) else record$forms[[1]],
-    names(held))
+  needed <- sought_parameters(family, names(held))
   asked <- if (identical(facts, "percentiles")) {
     at <- list(50, c(25, 75), c(10, 50, 90), c(5, 35, 65, 95))[[length(needed)]]
     stats::setNames(as.list(unname(stats::quantile(data, at / 100))), paste0("P", at))
