@@ -5,8 +5,11 @@ cli_run <- function(args) {
     options = list(
       optparse::make_option("--runs", type = "character", help = "number of runs [default: the file's, else 10000]"),
       optparse::make_option("--seed", type = "character",
-        help = "seed, a whole number [default: the file's, else a new one]"),
-      optparse::make_option("--design", type = "character", help = "latin or random [default: the file's, else latin]"),
+        help = "seed, a whole number or a word [default: the file's, else a new one]"),
+      optparse::make_option("--design", type = "character",
+        help = sprintf("%s [default: the file's, else latin]", paste(designs, collapse = ", "))),
+      optparse::make_option("--replicates", type = "character",
+        help = "how many independent designs the runs are made of [default: the file's, else 1]"),
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
       cli_option_force(), cli_option_json()
@@ -34,10 +37,12 @@ cli_run_settings <- function(options, settings) {
     })
   }
   if (!is.null(options$runs)) settings$runs <- whole(options$runs, "--runs", 1)
-  if (!is.null(options$seed)) settings$seed <- whole(options$seed, "--seed", -2^53)
+  if (!is.null(options$seed)) settings$seed <- check_seed(read_seed(options$seed))
+  if (!is.null(options$replicates)) settings$replicates <- whole(options$replicates, "--replicates", 1)
   if (!is.null(options$design)) {
     if (!options$design %in% designs) {
-      stop_ensayo("call", "--design must be latin or random.", sprintf("You gave %s.", shown_value(options$design)))
+      stop_ensayo("call", sprintf("--design must be one of %s.", paste(designs, collapse = ", ")),
+        sprintf("You gave %s.", shown_value(options$design)))
     }
     settings$design <- options$design
   }
@@ -47,7 +52,8 @@ cli_run_settings <- function(options, settings) {
 # Simulates a study that was read from a file, and writes the folder with figures. The folder is tried first.
 rehearse_into <- function(read, settings, out, force) {
   prepare_result_folder(out, force)
-  result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design)
+  result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
+    replicates = settings$replicates, block = settings$block)
   write_figures(result, out, read$readings$percentiles)
   write_result_files(result, out, read$readings)
   result

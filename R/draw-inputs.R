@@ -1,39 +1,167 @@
-# The draws of a study: uniforms, correlated where asked, then inverted through each law.
+#' Draw the inputs of a study
+#'
+#' The draws that [simulate()][simulate.ensayo_study] would make, without running a model: all of them or a range of
+#' runs, as a data frame or written to a file piece by piece.
+#'
+#' @param study A study with at least one input.
+#' @param nsim Whole number of at least 1: the number of runs of the design, in all. It may be larger than memory
+#'   holds: then ask for a range of `runs`, or for a `file`.
+#' @param seed Whole number, text or `NULL`, as for [simulate()][simulate.ensayo_study].
+#' @param ... Not used; anything here is an error.
+#' @param design `"latin"`, `"random"`, `"midpoints"` or `"sobol"`: see the section on designs.
+#' @param replicates Whole number that divides `nsim`: how many independent designs, one after another, the runs are
+#'   made of.
+#' @param block Number of runs within which correlated inputs of a Latin hypercube are put in order, `Inf` for all at
+#'   once, or `NULL` for the rule: all up to 16,384 runs, else blocks of the larger of 1,024 and 10 times the root of
+#'   the number of runs.
+#' @param runs `NULL` for all, or two whole numbers: the first and the last run to draw. A run is the same in
+#'   whatever range it is drawn.
+#' @param file `NULL`, or the path of a file to write, ending in `.csv` or `.parquet` (for which the package
+#'   nanoparquet is needed).
+#' @param overwrite `TRUE` to replace a file that exists.
+#' @param threads Whole number: how many threads draw, or `NULL` for two, or one on a machine with one core. No value
+#'   depends on it.
+#' @param progress A function of two numbers, runs done and runs in all, or `NULL`; used when writing to a file.
+#' @return A data frame with a row for each run: `run`, `replicate` (where there are several) and every input that
+#'   varies, in its unit. With `file` its path, invisibly.
+#' @section Designs:
+#'   * `"latin"`, a Latin hypercube (McKay, Beckman and Conover 1979): each input has exactly one draw in each of
+#'     `nsim` slices of equal probability, at a random place in its slice. Means are the sharper the nearer the model is
+#'     to a sum of functions of one input each (Stein 1987); they are never worse than by independent runs beyond
+#'     chance. Take it unless there is a reason not to.
+#'   * `"random"`, independent runs: every interval and test of a textbook holds for them, and more runs can be added
+#'     at will.
+#'   * `"midpoints"`, a Latin hypercube with each draw in the middle of its slice (Patterson 1954): for small tables to
+#'     be read by people. Tails are cut at half a slice, so spreads come out a little low.
+#'   * `"sobol"`, a scrambled Sobol' sequence (Sobol' 1967, with the direction numbers of Joe and Kuo 2008, a random
+#'     linear scramble and a digital shift after Matousek 1998): of 2^k runs one lies in each of 2^k slices of every
+#'     input, and pairs and triples of inputs are filled evenly too. For a smooth model of some ten inputs or fewer and
+#'     a mean or a percentile wanted to many digits, with `nsim` a power of two; with `replicates` to see how far
+#'     figures are off. Inputs take its dimensions in order of definition, so that an input added before others
+#'     changes theirs; it has 3,667.
+#' @section Addresses: the number behind an input in a run depends on the seed, the input's first name, an index within
+#'   the run (0 where an input is drawn once a run), the purpose and the run alone; under a Latin hypercube also on the
+#'   number of runs. Two studies with the same seed share the numbers of inputs that have the same name. A whole number
+#'   as a seed stands for itself (64 bits, two's complement), a text for 64 bits of its hash, and a number beyond
+#'   2^63 for its digits as a text. Numbers come from Threefry-4x64 with 20 rounds (Salmon et al. 2011).
+#' @section Laws: every law is sampled by inversion. Where the quantile is dear (beta, PERT, gamma, Student, truncated,
+#'   mixtures and the like) a table of polynomials stands in for it, made anew for each call and checked as it is made:
+#'   at the value drawn for a number u the law's cumulative probability is off by at most 1e-10 of the smaller tail's
+#'   probability, or the value is within four units in its last place of the true quantile; in the far tails, and
+#'   where a law has a kink, the quantile itself is used. Discrete laws are looked up exactly.
+#' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs;
+#'   `ensayo_error_correlation` where no joint law has the correlations; `ensayo_error_file` where the file exists or
+#'   cannot be written.
+#' @examples
+#' main <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252))
+#' draw_inputs(main, nsim = 5, seed = 11)
+#' draw_inputs(main, nsim = 1e9, seed = 11, runs = c(7341, 7343))
+#' draw_inputs(main, nsim = 8, seed = "dry season", design = "sobol")
+#' @export
+draw_inputs <- function(study, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1, block = NULL,
+                        runs = NULL, file = NULL, overwrite = FALSE, threads = NULL, progress = show_progress) {
+  check_study(study)
+  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "runs", "file", "overwrite",
+    "threads"))
+  plan <- draw_plan(nsim, seed, design, replicates, block, threads)
+  runs <- check_runs(runs, plan$nsim)
+  validate_inputs(study)
+  if (is.null(file)) return(draw_range(study, plan, runs[1] - 1, runs[2] - runs[1] + 1))
+  check_string(file)
+  refuse_existing(file, check_flag(overwrite))
+  write_draws(study, plan, runs, file, progress)
+  invisible(file)
+}
 
-# A named list of columns, one for each input that varies.
-draw_columns <- function(study, nsim, seed, design) {
-  varying <- varying_names(study)
-  leader <- vapply(varying, function(name) study$inputs[[name]]$shares %||% name, "")
-  u <- lapply(study$inputs[unique(leader)], function(input) stream_uniforms(input$stream, seed, design, nsim))
-  correlate <- switch(design, latin = correlate_latin, random = correlate_random)
-  for (set in correlated_sets(study)) u[set] <- correlate(u[set], correlation_matrix(study, set))
-  columns <- lapply(Filter(Negate(varies), study$inputs), held_value)
-  for (name in intersect(input_order(study), varying)) {
-    law <- study$inputs[[name]]$law
-    p <- u[[leader[[name]]]]
-    columns[[name]] <- if (is_linked(law)) linked_quantile(law, p, columns) else draw_from(law, p)
+check_runs <- function(runs, nsim, call = rlang::caller_env()) {
+  if (is.null(runs)) return(c(1, nsim))
+  ok <- is.numeric(runs) && length(runs) == 2 && all(is.finite(runs)) && all(runs == floor(runs)) && runs[1] >= 1 &&
+    runs[1] <= runs[2] && runs[2] <= nsim
+  if (!ok) {
+    stop_argument("runs", sprintf("two whole numbers from 1 to `nsim`, %s: the first and the last run", format(nsim)),
+      runs, call = call)
   }
-  columns[varying]
+  as.double(runs)
 }
 
-# By inversion; whole rows of a data set by their place in it, so that they stay together.
-draw_from <- function(law, u) {
-  if (family_name(law) != "rows") return(ask(law, "quantile", u, TRUE))
-  data <- parameters_of(law)$data
-  data[pmin(floor(u * length(data)) + 1, length(data))]
+# The table of `count` runs after the first `first`.
+draw_range <- function(study, plan, first, count) {
+  run <- if (first + count <= .Machine$integer.max) seq.int(first + 1, length.out = count) else first + seq_len(count)
+  new_table(c(list(run = run), replicate_column(plan, run), draw_columns(study, plan, first, count)))
 }
 
-# Draws as numbers that can be ranked: categories by their place in their law.
-numeric_draws <- function(study, draws) {
-  Map(function(column, name) {
-    if (is.character(column)) match(column, parameters_of(study$inputs[[name]]$law)$values) else column
-  }, draws, names(draws))
+# Which replicate each run is of, where there are several.
+replicate_column <- function(plan, run) {
+  if (plan$replicates > 1) list(replicate = (run - 1) %/% (plan$nsim / plan$replicates) + 1)
 }
 
-# What was asked for and what the draws have, a row for each pair.
-correlation_table <- function(study, draws) {
-  pairs <- live_correlations(study)
-  ranks <- lapply(numeric_draws(study, draws[unique(c(pairs$a, pairs$b))]), mid_ranks)
-  achieved <- vapply(seq_len(nrow(pairs)), function(i) correlation_of(ranks[[pairs$a[i]]], ranks[[pairs$b[i]]]), 0)
-  data.frame(a = pairs$a, b = pairs$b, asked = pairs$r, achieved = achieved)
+# Pieces that memory holds with ease go to a file of another name, which gets its own when it is whole.
+write_draws <- function(study, plan, runs, file, progress, piece = 2^20) {
+  if (length(correlated_sets(study))) piece <- max(piece, plan$block)
+  append <- table_writer(file)
+  part <- paste0(file, ".part")
+  on.exit(unlink(part))
+  starts <- seq(runs[1] - 1, runs[2] - 1, by = piece)
+  for (first in starts) {
+    count <- min(piece, runs[2] - first)
+    append(unclass_table(draw_range(study, plan, first, count)), part, first == starts[1])
+    if (!is.null(progress)) progress(first + count - runs[1] + 1, runs[2] - runs[1] + 1)
+  }
+  if (!file.rename(part, file)) stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
+}
+
+#' Add runs to a result
+#'
+#' Goes on where a simulation ended: what was run is kept, and the study is run for the new runs alone. The result is
+#' the one that [simulate()][simulate.ensayo_study] gives for all the runs at once.
+#'
+#' @param result A result.
+#' @param nsim Whole number: how many runs to add. Under a Latin hypercube, a multiple of the runs in each of its
+#'   replicates.
+#' @param ... Not used; anything here is an error.
+#' @param threads,progress As for [simulate()][simulate.ensayo_study].
+#' @return A result of all the runs. What was there is its first part, unchanged.
+#' @details Independent runs (`"random"`) and one Sobol' sequence go on as they are. A Latin hypercube cannot: its slices
+#'   are as many as its runs. So it is followed by further hypercubes of the same size, independent of it: within each
+#'   replicate every slice is filled and the correlations hold; over all runs together each slice of one replicate holds
+#'   as many draws as there are replicates, and finer slices are filled by chance.
+#' @section Errors: `ensayo_error_argument` where `nsim` does not fit the design, or the result cannot go on because its
+#'   study draws other numbers now than those on record.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = output(flow / 0.049, unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' add_runs(res, 2000)
+#' @export
+add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress) {
+  check_result(result)
+  check_no_dots(..., .options = c("nsim", "threads"))
+  started <- Sys.time()
+  had <- result$provenance
+  plan <- extended_plan(had, check_count(nsim), threads)
+  study <- result$study
+  if (!identical(draw_columns(study, plan, 0, 1), lapply(result$draws, `[`, 1))) {
+    stop_ensayo("argument", "`result` must hold the draws that its study makes.",
+      "The first run's are others: they were made by another version or changed since.",
+      "Simulate the study again, with as many runs as you want.")
+  }
+  draws <- draw_columns(study, plan, had$nsim, plan$nsim - had$nsim)
+  runs <- evaluate_draws(study, draws, plan, had$nsim, progress)
+  old <- list(values = result$outputs, failures = result$failures, warnings = result$warnings)
+  new_simulation(study, plan, Map(c, result$draws, draws), join_runs(list(old, runs)), started)
+}
+
+# The plan of what was run and as many runs more.
+extended_plan <- function(had, more, threads, call = rlang::caller_env()) {
+  if (had$design %in% c("random", "sobol") && had$replicates == 1) {
+    return(draw_plan(had$nsim + more, had$seed, had$design, 1, NULL, threads, call))
+  }
+  each <- had$nsim / had$replicates
+  if (more %% each != 0) {
+    stop_argument("nsim", sprintf("a multiple of %s, the runs in each replicate of this design", format(each)), more,
+      "Further replicates of that size are added.", call)
+  }
+  draw_plan(had$nsim + more, had$seed, had$design, had$replicates + more / each, max(had$block, 2), threads, call)
 }

@@ -1,30 +1,8 @@
-# Ranks by radix sort, which base R's rank() does not use.
+# Ranks with ties sharing their mean rank, as Spearman's rho takes them, of a list of columns without missing values.
+mid_ranks <- function(columns, threads = threads_to_use()) cpp_mid_ranks(lapply(columns, as.double), threads)
 
-# Ranks 1 to n, ties in order of appearance.
-order_ranks <- function(x) {
-  ranks <- integer(length(x))
-  ranks[order(x, method = "radix")] <- seq_along(x)
-  ranks
-}
-
-# Ranks with ties sharing their mean rank, as Spearman's rho takes them. `x` has no missing values.
-mid_ranks <- function(x) {
-  by_size <- order(x, method = "radix")
-  sorted <- x[by_size]
-  first <- c(TRUE, sorted[-1] != sorted[-length(sorted)])
-  ranks <- numeric(length(x))
-  if (all(first)) {
-    ranks[by_size] <- seq_along(x)
-  } else {
-    starts <- which(first)
-    counts <- diff(c(starts, length(x) + 1))
-    ranks[by_size] <- rep(starts + (counts - 1) / 2, counts)
-  }
-  ranks
-}
-
-# Spearman's rho from ranks, or Pearson's r from values; NaN where one of the two is constant.
-correlation_of <- function(x, y) {
-  if (length(x) < 2 || min(x) == max(x) || min(y) == max(y)) return(NaN)
-  stats::cor(x, y)
+# Correlations of a list of columns with another list's, a row for each of the first: Spearman's rho of ranks, else
+# Pearson's r. NaN where one of the two columns is constant.
+correlations_between <- function(x, y, ranks, threads = threads_to_use()) {
+  cpp_correlations(lapply(x, as.double), lapply(y, as.double), ranks, threads)
 }

@@ -28,28 +28,32 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
   check_result(result)
   measure <- check_choice(measure, c("rank", "pearson"))
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
-  scale <- measure_scale(measure)
-  scaled <- lapply(numeric_draws(result$study, result$draws), scale)
-  parts <- lapply(outputs, function(name) drivers_of(result, name, measure, scaled))
+  values <- driver_values(result, outputs, measure)
+  parts <- lapply(outputs, function(name) drivers_of(result, name, measure, values[[name]]))
   empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
     share = numeric(), rank = integer(), remark = character())
   new_table(do.call(rbind, c(list(empty), parts)))
 }
 
-# What is correlated under each measure: ranks or the values themselves.
-measure_scale <- function(measure) switch(measure, rank = mid_ranks, pearson = identity)
+# The measure of every input on some outputs: a named list of them. Outputs with failed runs are looked at one by one,
+# over their other runs.
+driver_values <- function(result, outputs, measure = "rank") {
+  inputs <- numeric_draws(result$study, result$draws)
+  effects <- lapply(result$outputs[outputs], as.double)
+  good <- lapply(effects, is.finite)
+  whole <- vapply(good, all, TRUE)
+  values <- as.list(outputs)
+  names(values) <- outputs
+  at_once <- correlations_between(inputs, effects[whole], measure == "rank")
+  values[whole] <- lapply(seq_len(sum(whole)), function(k) at_once[, k])
+  values[!whole] <- lapply(outputs[!whole], function(name) {
+    kept <- lapply(c(effects[name], inputs), function(column) column[good[[name]]])
+    correlations_between(kept[-1], kept[1], measure == "rank")[, 1]
+  })
+  lapply(values, stats::setNames, names(inputs))
+}
 
-# `scaled` are the draws on the measure's scale over all runs; where some runs of the output failed, the others are
-# scaled by themselves.
-drivers_of <- function(result, output, measure = "rank", scaled = NULL) {
-  values <- as.double(result$outputs[[output]])
-  good <- is.finite(values)
-  scale <- measure_scale(measure)
-  if (!all(good) || is.null(scaled)) {
-    scaled <- lapply(numeric_draws(result$study, result$draws), function(draws) scale(draws[good]))
-  }
-  effect <- scale(values[good])
-  value <- vapply(scaled, correlation_of, 0, y = effect)
+drivers_of <- function(result, output, measure = "rank", value = driver_values(result, output, measure)[[1]]) {
   enters <- names(value) %in% inputs_behind(result$study, output)
   weight <- ifelse(enters & is.finite(value), value^2, 0)
   order <- order(!enters, -abs(value))

@@ -1,11 +1,12 @@
 # Tables as CSV that read back to the last bit: UTF-8, commas, decimal points, a header, quotes where a text needs them.
 
-write_csv <- function(table, file) {
+# `append`: rows after those that the file has, without a header.
+write_csv <- function(table, file, append = FALSE) {
   columns <- lapply(unname(as.list(table)), function(column) {
     if (is.numeric(column)) as.double(column) else csv_text(as.character(column))
   })
   header <- paste(csv_text(names(table)), collapse = ",")
-  if (!cpp_write_csv(path.expand(file), header, columns, nrow(table))) {
+  if (!cpp_write_csv(path.expand(file), header, columns, nrow(table), append)) {
     stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
   }
 }
@@ -24,4 +25,22 @@ read_csv_text <- function(file) {
   rethrow_as(utils::read.csv(file, colClasses = "character", check.names = FALSE, encoding = "UTF-8",
     na.strings = character()),
     "file", sprintf("%s must be a CSV table.", file), file = file)
+}
+
+# How to write a table piece by piece into a file of the format that the path's ending says: a function of a table, the
+# path to write to and whether it is the first piece.
+table_writer <- function(file, call = rlang::caller_env()) {
+  ending <- tolower(tools::file_ext(file))
+  if (ending == "csv") return(function(table, path, first) write_csv(table, path, append = !first))
+  if (ending != "parquet") {
+    stop_argument("file", "a path that ends in .csv or .parquet", file, call = call)
+  }
+  if (!requireNamespace("nanoparquet", quietly = TRUE)) {
+    stop_ensayo("file", "A Parquet file needs the package nanoparquet.", "It is not installed.",
+      "Install it with `install.packages(\"nanoparquet\")`, or write a .csv.", file = file, call = call)
+  }
+  function(table, path, first) {
+    rethrow_as(if (first) nanoparquet::write_parquet(table, path) else nanoparquet::append_parquet(table, path),
+      "file", sprintf("%s must be writable.", file), file = file)
+  }
 }

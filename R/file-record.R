@@ -166,6 +166,13 @@ read_flag <- function(x, place) {
   stop_ensayo("file", sprintf("%s must be true or false.", place), sprintf("It is %s.", shown_value(x)))
 }
 
+# A number, or else a text.
+read_seed <- function(x) {
+  if (!is.character(x) || length(x) != 1) return(x)
+  number <- suppressWarnings(cpp_read_numbers(x))
+  if (is.na(number)) x else number
+}
+
 read_count <- function(x, place, at_least = 1) {
   value <- read_number(x, place)
   in_place(place, check_count(value, "the value", at_least = at_least))

@@ -80,7 +80,7 @@ result_statistics <- function(result, readings) {
     percentiles = unclass_table(percentiles(result, readings$percentiles)),
     chances = unclass_table(chances_of(result, readings$chances)),
     pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list(),
-    drivers = unclass_table(drivers(result)), correlations = result$correlations
+    drivers = unclass_table(drivers(result)), correlations = correlation_table(result)
   )
 }
 
@@ -98,16 +98,19 @@ uses_own_functions <- function(study) {
 # The study with what this run was asked for, so that the file alone repeats it.
 result_study_lines <- function(result, readings) {
   p <- result$provenance
-  study_lines(result$study, run = list(runs = p$nsim, seed = p$seed, design = p$design), readings = list(
+  run <- list(runs = p$nsim, seed = p$seed, design = p$design)
+  if (p$replicates > 1) run$replicates <- p$replicates
+  if (p$block != block_size(p$nsim / p$replicates)) run$block <- p$block
+  study_lines(result$study, run = run, readings = list(
     percentiles = readings$percentiles, chances = lapply(readings$chances, file_formula)
   ) |> Filter(f = length))
 }
 
 result_manifest <- function(result, files) {
   p <- result$provenance
-  list(format = 1, title = result$study$title, seed = json_number(p$seed), runs = json_number(p$nsim),
-    design = p$design,
-    hash = p$hash, ensayo = p$ensayo, r = p$r, platform = p$platform, maths = p$maths, started = p$started,
+  list(format = 1, title = result$study$title, seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
+    runs = json_number(p$nsim), design = p$design, replicates = json_number(p$replicates), block = json_number(p$block),
+    hash = p$hash, ensayo = p$ensayo, r = p$r, platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started,
     seconds = json_number(p$seconds), failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
     files = sort(files))
 }
@@ -137,7 +140,7 @@ read_result_folder <- function(dir) {
   result <- new_result(
     study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),
     warnings = read_warnings(manifest$warnings), base = base_case_of(study, study_evaluator(study)),
-    correlations = correlation_table(study, draws), provenance = manifest_provenance(manifest)
+    provenance = manifest_provenance(manifest)
   )
   list(result = result, readings = saved$readings)
 }
@@ -151,7 +154,7 @@ read_manifest <- function(dir) {
   }
   manifest <- rethrow_as(jsonlite::fromJSON(read_file_text(file)), "file", sprintf("%s must be a manifest.", file),
     file = file)
-  missing <- setdiff(c("format", "seed", "runs", "design", "hash"), names(manifest))
+  missing <- setdiff(c("format", "seed", "runs", "design", "replicates", "block", "hash"), names(manifest))
   if (length(missing)) {
     stop_ensayo("file", sprintf("%s must be a manifest.", file), sprintf("It has no key %s.", quoted(missing[1])),
       file = file)
@@ -194,7 +197,9 @@ read_warnings <- function(warnings) {
 }
 
 manifest_provenance <- function(manifest) {
-  list(seed = as.double(manifest$seed), nsim = as.double(manifest$runs), design = manifest$design, hash = manifest$hash,
-    ensayo = manifest$ensayo, r = manifest$r, platform = manifest$platform, maths = manifest$maths,
-    started = manifest$started, seconds = as.double(manifest$seconds))
+  list(seed = if (is.character(manifest$seed)) manifest$seed else as.double(manifest$seed),
+    nsim = as.double(manifest$runs), design = manifest$design, replicates = as.double(manifest$replicates),
+    block = as.double(manifest$block), hash = manifest$hash, ensayo = manifest$ensayo, r = manifest$r,
+    platform = manifest$platform, maths = manifest$maths, cpu = manifest$cpu, started = manifest$started,
+    seconds = as.double(manifest$seconds))
 }

@@ -216,11 +216,13 @@ conditions_from_text <- function(records, known, what) {
 
 file_run <- function(record) {
   record <- as.list(record)
-  check_keys(record, c("runs", "seed", "design"), "`run`")
+  check_keys(record, c("runs", "seed", "design", "replicates", "block"), "`run`")
   list(
     runs = if (is.null(record$runs)) 10000 else read_count(record$runs, "`runs`"),
-    seed = if (!is.null(record$seed)) read_count(record$seed, "`seed`", at_least = -2^53),
-    design = in_place("`design`", check_choice(read_text(record$design %||% "latin", "`design`"), designs))
+    seed = if (!is.null(record$seed)) in_place("`seed`", check_seed(read_seed(record$seed))),
+    design = in_place("`design`", check_choice(read_text(record$design %||% "latin", "`design`"), designs)),
+    replicates = if (is.null(record$replicates)) 1 else read_count(record$replicates, "`replicates`"),
+    block = if (!is.null(record$block)) read_count(record$block, "`block`", at_least = 2)
   )
 }
 

@@ -47,6 +47,7 @@ family_beta <- list(
     list(shape1 = share * total, shape2 = (par$max - par$mean) / (par$max - par$min) * total, min = par$min,
       max = par$max)
   },
+  dear = TRUE,
   quantile = function(par, p, lower) beta_quantile(par, p, lower),
   cumulative = function(par, x, lower, log) beta_cumulative(par, x, lower, log),
   density = function(par, x, log) {

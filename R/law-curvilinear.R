@@ -28,6 +28,7 @@ family_curvilinear <- list(
     list(middle = par$min / 2 + par$max / 2, inner = half - par$within, outer = half + par$within, d = par$within)
   },
   start = function(mean, sd, held) list(min = mean - 1.7 * sd, max = mean + 1.7 * sd, within = sd / 4),
+  dear = TRUE,
   quantile = function(par, p, lower) {
     other <- p > 0.5
     tail <- ifelse(other, 1 - p, p)

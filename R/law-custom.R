@@ -28,6 +28,7 @@ family_custom <- list(
   parameters = c(quantile = "function", cumulative = "function", density = "function", min = "limit", max = "limit"),
   forms = list("quantile", c("cumulative", "density")),
   check = function(par, call) check_custom(par, call),
+  dear = TRUE,
   quantile = function(par, p, lower) {
     if (!is.null(par$quantile)) return(as.double(par$quantile(if (lower) p else 1 - p)))
     start <- custom_start(par)

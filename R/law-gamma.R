@@ -35,6 +35,7 @@ family_gamma <- list(
     over <- par$mean - par$min
     list(shape = (over / par$sd)^2, scale = par$sd * (par$sd / over), min = par$min)
   },
+  dear = TRUE,
   quantile = function(par, p, lower) {
     x <- suppressWarnings(stats::qgamma(p, par$shape, scale = 1, lower.tail = lower))
     x <- polished(x, p, lower, function(x, lower) stats::pgamma(x, par$shape, lower.tail = lower, log.p = TRUE),

@@ -60,6 +60,7 @@ family_lognormal <- list(
     cv2 <- (par$sd / (par$mean - par$min))^2
     list(median = (par$mean - par$min) / sqrt(1 + cv2), sdlog = sqrt(log1p(cv2)), min = par$min)
   },
+  recipe = function(par) c(kind = "lognormal", par),
   quantile = function(par, p, lower) par$min + par$median * exp(par$sdlog * stats::qnorm(p, lower.tail = lower)),
   cumulative = function(par, x, lower, log) stats::pnorm(lognormal_z(par, x), lower.tail = lower, log.p = log),
   density = function(par, x, log) {

@@ -52,6 +52,7 @@ family_mixture <- list(
     if (all(discrete)) return(list(values = values, shares = own))
     list(parts = parts, weights = shares, values = values, own = own)
   },
+  dear = TRUE,
   quantile = function(par, p, lower) {
     if (is.null(par$parts)) pointed_quantile(par, p, lower) else mixture_quantile(par, p, lower)
   },
@@ -103,14 +104,16 @@ mixture_quantile <- function(par, p, lower) {
   median <- vapply(par$parts, ask, 0, question = "quantile", 0.5, TRUE)
   upper <- vapply(par$parts, ask, 0, question = "quantile", 0.9, TRUE)
   cumulative <- function(x, lower) sum_over_parts(par, "cumulative", x, lower, FALSE)
-  start <- sum(par$weights * median)
-  x <- solved_quantile(p, lower, cumulative, function(x) family_mixture$density(par, x, FALSE),
-    family_mixture$support(par), start, max(upper - median, diff(range(median)), abs(start) * 1e-8, 1e-300))
-  # a value with a probability of its own is met exactly
+  x <- rep(NA_real_, length(p))
+  # a value with a probability of its own is met exactly; the rest is searched for
   for (i in seq_along(par$values)) {
     at <- cumulative(par$values[i], lower)
     other <- if (lower) c(at - par$own[i], at) else c(at, at + par$own[i])
     x[which(p >= other[1] & p <= other[2])] <- par$values[i]
   }
+  open <- which(is.na(x) & !is.na(p))
+  start <- sum(par$weights * median)
+  x[open] <- solved_quantile(p[open], lower, cumulative, function(x) family_mixture$density(par, x, FALSE),
+    family_mixture$support(par), start, max(upper - median, diff(range(median)), abs(start) * 1e-8, 1e-300))
   x
 }

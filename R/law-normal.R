@@ -21,6 +21,7 @@ family_normal <- list(
   parameters = c(mean = "number", sd = "spread"),
   elementwise = TRUE,
   start = function(mean, sd, held) list(mean = mean, sd = sd),
+  recipe = function(par) c(kind = "normal", par),
   quantile = function(par, p, lower) stats::qnorm(p, par$mean, par$sd, lower.tail = lower),
   cumulative = function(par, x, lower, log) stats::pnorm(x, par$mean, par$sd, lower.tail = lower, log.p = log),
   density = function(par, x, log) stats::dnorm(x, par$mean, par$sd, log = log),

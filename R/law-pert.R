@@ -31,6 +31,7 @@ family_pert <- list(
       shape2 = 1 + par$weight * ((par$max - par$mode) / width))
   },
   start = function(mean, sd, held) list(min = mean - sqrt(7) * sd, mode = mean, max = mean + sqrt(7) * sd),
+  dear = TRUE,
   quantile = function(par, p, lower) beta_quantile(par, p, lower),
   cumulative = function(par, x, lower, log) beta_cumulative(par, x, lower, log),
   density = function(par, x, log) family_beta$density(par, x, log),

@@ -31,6 +31,7 @@ family_scaled <- list(
     if (!is.null(mode)) par$times * mode + par$plus
   },
   # a negative factor turns the tails round; a discrete law's steps then close on their other side
+  dear = function(par) is_dear(par$of),
   quantile = function(par, p, lower) {
     if (par$times < 0 && is_discrete(par$of)) p <- pmin(p * (1 + (if (lower) -1 else 1) * .Machine$double.eps), 1)
     par$times * ask(par$of, "quantile", p, lower == (par$times > 0)) + par$plus

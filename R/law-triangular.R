@@ -24,6 +24,7 @@ family_triangular <- list(
   mode_parameter = "mode",
   elementwise = TRUE,
   start = function(mean, sd, held) list(min = mean - sqrt(6) * sd, mode = mean, max = mean + sqrt(6) * sd),
+  recipe = function(par) c(kind = "triangular", par),
   quantile = function(par, p, lower) {
     width <- par$max - par$min
     left <- (par$mode - par$min) / width

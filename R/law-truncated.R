@@ -45,6 +45,7 @@ family_truncated <- list(
     c(par, kept = kept_share(par), below = ask(par$of, "cumulative", par$min, TRUE, FALSE),
       above = ask(par$of, "cumulative", par$max, FALSE, FALSE))
   },
+  dear = TRUE,
   quantile = function(par, p, lower) {
     if (is.null(par$of)) pointed_quantile(par, p, lower) else truncated_quantile(par, p, lower)
   },

@@ -20,6 +20,7 @@ family_uniform <- list(
   elementwise = TRUE,
   # from the nearer end, so that neither end loses digits
   start = function(mean, sd, held) list(min = mean - sqrt(3) * sd, max = mean + sqrt(3) * sd),
+  recipe = function(par) c(kind = "uniform", par),
   quantile = function(par, p, lower) {
     from_min <- if (lower) p else 1 - p
     from_max <- if (lower) 1 - p else p

@@ -12,6 +12,7 @@
 #   moments(par)     mean, variance, skewness, excess kurtosis; else they are integrated
 #   mode(par)        else it is searched for
 #   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
+#   recipe(par), dear  how the draw engine inverts it, and whether its quantile is worth a table (draw-table.R)
 #   elementwise      TRUE where `quantile` also takes a column for each parameter, a row for each p
 
 # `told` is how the user said it, where that was by facts about the law or relative to a value: the call's name and

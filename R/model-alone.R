@@ -3,13 +3,16 @@
 
 # Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an
 # error where a value differs.
-check_runs_alone <- function(evaluate, columns, values, seed) {
+# `first` runs are not among the columns.
+check_runs_alone <- function(evaluate, columns, values, seed, first = 0) {
   n <- max(lengths(values))
   for (i in runs_to_check(c(columns, values), n, seed)) {
     row <- lapply(columns, function(column) if (length(column) == 1) column else column[i])
-    alone <- evaluate(row, i)$values
+    alone <- evaluate(row, first + i)$values
     for (name in names(values)) {
-      if (!same_value(alone[[name]], values[[name]][i])) stop_not_alone(name, i, values[[name]][i], alone[[name]])
+      if (!same_value(alone[[name]], values[[name]][i])) {
+        stop_not_alone(name, first + i, values[[name]][i], alone[[name]])
+      }
     }
   }
 }

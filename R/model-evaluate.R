@@ -73,7 +73,7 @@ broken_reasons <- function(value, runs, uses, log) {
 # Failures as they come up during one evaluation; the first reason of a run and output stands.
 new_failure_log <- function() {
   log <- list2env(list(output = NULL, entries = list(),
-    warnings = data.frame(output = character(), message = character())))
+    warnings = no_warnings))
   log$add <- function(output, runs, reasons) {
     new <- !runs %in% log$failed_runs(output)
     log$entries[[output]] <- rbind(log$entries[[output]],
@@ -89,6 +89,9 @@ new_failure_log <- function() {
 }
 
 failure_table <- function(log) {
-  empty <- data.frame(run = numeric(), output = character(), reason = character())
-  do.call(rbind, c(list(empty), unname(log$entries)))
+  if (length(log$entries)) do.call(rbind, unname(log$entries)) else no_failures
 }
+
+# Made once: every run that is evaluated alone needs them.
+no_failures <- data.frame(run = numeric(), output = character(), reason = character())
+no_warnings <- data.frame(output = character(), message = character())

@@ -114,7 +114,7 @@ draws_histogram <- function(x, classes = 40) {
 #' @export
 plot_correlation <- function(x) {
   study <- study_or_result(x)
-  pairs <- if (inherits(x, "ensayo_result")) x$correlations else live_correlations(study)
+  pairs <- if (inherits(x, "ensayo_result")) correlation_table(x) else live_correlations(study)
   if (nrow(pairs) == 0) stop_ensayo("model", "The study must have correlations to be drawn.", NULL,
     "Correlate inputs with `add_correlation()`.")
   data <- correlation_plot_data(study, pairs, result = inherits(x, "ensayo_result"))

@@ -37,5 +37,5 @@ unit_in_brackets <- function(unit) if (!is.null(unit) && nzchar(unit)) sprintf("
 run_caption <- function(result) {
   p <- result$provenance
   sprintf("%s: %s, %s, seed %s", result$study$title, count_of(p$nsim, "run"),
-    c(latin = "Latin hypercube", random = "random draws")[[p$design]], format_given(p$seed))
+    design_words[[p$design]], format_given(p$seed))
 }

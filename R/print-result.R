@@ -10,7 +10,8 @@ print.ensayo_result <- function(x, ...) {
 #' @export
 format.ensayo_result <- function(x, ...) {
   p <- x$provenance
-  design <- c(latin = "Latin hypercube", random = "random draws")[[p$design]]
+  design <- design_words[[p$design]]
+  if (p$replicates > 1) design <- sprintf("%s replicates of a %s", format_given(p$replicates), design)
   c(
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),

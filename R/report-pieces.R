@@ -60,7 +60,7 @@ law_sparkline <- function(input, width = 110, height = 34) {
 }
 
 report_correlations <- function(result) {
-  table <- result$correlations
+  table <- correlation_table(result)
   if (nrow(table) == 0) return(NULL)
   report_table(list(Inputs = paste(table$a, "and", table$b), `Rank correlation asked` = format_number(table$asked),
     achieved = formatC(table$achieved, format = "f", digits = 3)), numeric = c("Rank correlation asked", "achieved"))
@@ -139,7 +139,7 @@ report_drivers <- function(result, shown) {
       `Rank correlation` = formatC(table$value, format = "f",
         digits = 3), `Share of variance` = format_share(table$share)
     ), numeric = c("Rank correlation", "Share of variance")),
-    if (nrow(result$correlations)) {
+    if (nrow(live_correlations(result$study))) {
       htmltools::tags$p(class = "note", "Some inputs are correlated: each is credited with what its companions do.")
     }
   )
@@ -155,7 +155,7 @@ report_again <- function(result) {
   tag <- htmltools::tags
   p <- result$provenance
   facts <- c(
-    Runs = count_of(p$nsim, "run"), Design = p$design, Seed = format_given(p$seed), Study = paste("hash", p$hash),
+    Runs = count_of(p$nsim, "run"), Design = design_words[[p$design]], Seed = format_given(p$seed), Study = paste("hash", p$hash),
     Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
     Started = p$started, Took = sprintf("%.1f s", p$seconds)
   )

@@ -1,6 +1,8 @@
 #' Correlations asked for and achieved
 #'
 #' @param x A study or a result.
+#' @param kind Of a result: `"rank"` for Spearman's rho, `"score"` for Pearson's correlation of the normal scores, of
+#'   what was asked and of what the draws have.
 #' @return A data frame with a row for each correlated pair: `a`, `b` (inputs), and rank correlations: of a study
 #'   `given` (as it was given), `r` (as it will be drawn) and `moved` (their difference, other than 0 where
 #'   [add_correlation()] was asked to repair the matrix); of a result `asked` and `achieved`.
@@ -13,11 +15,24 @@
 #' correlations(main)
 #' correlations(simulate(main, nsim = 1000, seed = 11))
 #' @export
-correlations <- function(x) {
+correlations <- function(x, kind = "rank") {
+  kind <- check_choice(kind, correlation_kinds)
   if (inherits(x, "ensayo_study")) {
     pairs <- x$correlations
     return(new_table(list(a = pairs$a, b = pairs$b, given = pairs$given, r = pairs$r, moved = pairs$r - pairs$given)))
   }
   check_result(x, "x", "Give a study or a result.")
-  new_table(x$correlations)
+  new_table(correlation_table(x, kind))
+}
+
+# What was asked for and what the draws have, a row for each pair. It is read off the draws when asked for: simulating
+# need not wait for it.
+correlation_table <- function(result, kind = "rank") {
+  pairs <- live_correlations(result$study)
+  columns <- numeric_draws(result$study, result$draws[unique(c(pairs$a, pairs$b))])
+  if (kind == "score") columns <- lapply(mid_ranks(columns), function(rank) stats::qnorm(rank / (length(rank) + 1)))
+  all <- correlations_between(columns, columns, kind == "rank")
+  achieved <- all[cbind(match(pairs$a, names(columns)), match(pairs$b, names(columns)))]
+  asked <- if (kind == "rank") pairs$r else score_correlation(pairs$r)
+  data.frame(a = pairs$a, b = pairs$b, asked = asked, achieved = achieved)
 }

@@ -22,5 +22,5 @@ histogram_bars <- function(values) {
 cumulative_curve <- function(values) {
   if (length(values) == 0) return(data.frame(value = numeric(), cumulative = numeric()))
   shares <- seq(0, 1, length.out = min(501, length(values) + 1))
-  data.frame(value = unname(stats::quantile(values, shares, type = 7)), cumulative = shares)
+  data.frame(value = percentile_values(values, 100 * shares), cumulative = shares)
 }

@@ -33,10 +33,11 @@ output_statistics <- function(result, name, percentiles) {
   n <- m$count
   none <- if (n == 0) NA_real_ else NULL
   base <- as.double(result$base$outputs[[name]])
-  at <- percentile_values(values[is.finite(values)], percentiles)
+  good <- if (n == length(values)) values else values[is.finite(values)]
+  at <- percentile_values(good, percentiles)
   data.frame(
     output = name, unit = quantity_unit(result$study, name) %||% "", runs = n, failed = length(values) - n,
-    base = base, base_at = percentile_of(values[is.finite(values)], base),
+    base = base, base_at = percentile_of(good, base),
     mean = none %||% m$mean, sd = none %||% (sqrt(m$m2 * n / (n - 1)) * m$scale),
     skewness = none %||% (m$m3 / m$m2^1.5), excess_kurtosis = none %||% (m$m4 / m$m2^2 - 3),
     min = none %||% m$min, stats::setNames(as.list(at), percentile_names(percentiles)), max = none %||% m$max
@@ -45,15 +46,23 @@ output_statistics <- function(result, name, percentiles) {
 
 percentile_names <- function(percentiles) paste0("P", vapply(percentiles, format, "", digits = 6))
 
+# Hyndman and Fan's type 7: between the two order statistics next to rank 1 + (n - 1) p.
 percentile_values <- function(values, percentiles) {
-  if (length(values) == 0) return(rep(NA_real_, length(percentiles)))
-  unname(stats::quantile(values, percentiles / 100, type = 7))
+  n <- length(values)
+  if (n == 0) return(rep(NA_real_, length(percentiles)))
+  rank <- 1 + (n - 1) * (percentiles / 100)
+  known <- sort(unique(c(floor(rank), ceiling(rank))))
+  at <- cpp_order_statistics(as.double(values), known)
+  low <- at[match(floor(rank), known)]
+  high <- at[match(ceiling(rank), known)]
+  share <- rank - floor(rank)
+  ifelse(low == high, low, (1 - share) * low + share * high)
 }
 
 # Where a value sits among the runs: the share below it, and half of those equal to it, in per cent.
 percentile_of <- function(values, value) {
   if (length(values) == 0 || !is.finite(value)) return(NA_real_)
-  100 * (mean(values < value) + mean(values == value) / 2)
+  100 * (sum(values < value) + sum(values == value) / 2) / length(values)
 }
 
 #' Percentiles of outputs

@@ -1,10 +1,10 @@
 # A result is a value: the study as run, draws, outputs, failures, the base case and where it came from.
 
-new_result <- function(study, draws, outputs, failures, warnings, base, correlations, provenance) {
+new_result <- function(study, draws, outputs, failures, warnings, base, provenance) {
   rownames(failures) <- NULL
   result <- structure(
     list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
-      correlations = correlations, provenance = provenance),
+      provenance = provenance),
     class = "ensayo_result"
   )
   warn_if_all_failed(result)
@@ -45,9 +45,9 @@ NULL
 #' @export
 as.data.frame.ensayo_result <- function(x, ...) {
   check_no_dots(..., .options = character())
-  nsim <- x$provenance$nsim
-  columns <- c(list(run = seq_len(nsim), failed = seq_len(nsim) %in% x$failures$run), x$draws, x$outputs)
-  new_table(columns)
+  run <- seq_len(x$provenance$nsim)
+  new_table(c(list(run = run), replicate_column(x$provenance, run), list(failed = run %in% x$failures$run), x$draws,
+    x$outputs))
 }
 
 #' @rdname result_readings

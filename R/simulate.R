@@ -4,22 +4,26 @@
 #'
 #' @param object A study with at least one input and one output.
 #' @param nsim Whole number of at least 1: the number of runs.
-#' @param seed Whole number or `NULL`. The same seed gives the same draws, in any session. With `NULL` one is drawn
-#'   from R's own random state and recorded; otherwise R's random state is neither read nor changed.
+#' @param seed Whole number, text or `NULL`. The same seed gives the same draws, in any session. With `NULL` one is
+#'   drawn from R's own random state and recorded; otherwise R's random state is neither read nor changed.
 #' @param ... Not used; anything here is an error.
-#' @param design `"latin"`: a Latin hypercube, each input having exactly one draw in each of `nsim` slices of equal
-#'   probability; or `"random"`: independent runs.
+#' @inheritParams draw_inputs
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
 #'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
 #'   [percentiles()], [chance()], [pass_rate()], [drivers()], [plot_distribution()], [plot_tornado()] and
 #'   [write_report()].
 #' @section How draws are made: the number behind an input in a run depends on the seed, the input's first name and
-#'   the run alone (and on `nsim` under the Latin hypercube). So adding, removing or changing an uncorrelated input
-#'   changes no other draw, and two versions of a study share their random numbers. Uniform numbers come from
-#'   Threefry-4x64 (Salmon et al. 2011), Latin hypercubes follow McKay, Beckman and Conover (1979), and each law is
-#'   sampled by inversion. Rank correlations are induced by a Gaussian copula under `"random"`, and under `"latin"` by
-#'   putting each input's draws into another order (Iman and Conover 1982), which leaves every slice filled.
+#'   the run alone (and on `nsim` under a Latin hypercube). So adding, removing or changing an uncorrelated input
+#'   changes no other draw, and two versions of a study share their random numbers. Designs, addresses and the
+#'   accuracy of draws are told in [draw_inputs()]; to go on with more runs see [add_runs()].
+#' @section Correlations: rank correlations are induced by a Gaussian copula, run by run, and under Latin hypercubes by
+#'   putting each input's draws into another order (Iman and Conover 1982), which leaves every slice filled. This is
+#'   done within blocks of runs, so that a range of runs can be had without the others; see `block`. Correlations of 1
+#'   and -1 copy and mirror. [correlations()] tells what was asked and what the draws have.
+#' @section Memory: a result holds 8 bytes for each run of each input that varies and each output; simulating takes
+#'   about twice that at its peak. A million runs of ten inputs and three outputs hold 104 MB. For more runs than memory
+#'   holds see [draw_inputs()].
 #' @section Failed runs: a run in which an output is missing, not a number or infinite is kept, counted and listed
 #'   with its reason by [failures()]; statistics are over the other runs.
 #' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs or outputs,
@@ -35,24 +39,30 @@
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"))
 #' simulate(main, nsim = 1000, seed = 11)
 #' @export
-simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin", progress = show_progress) {
-  check_no_dots(..., .options = c("nsim", "seed", "design", "progress"))
-  nsim <- check_count(nsim)
-  design <- check_choice(design, designs)
+simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1,
+                                  block = NULL, threads = NULL, progress = show_progress) {
+  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads"))
+  plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(object)
-  seed <- check_seed(seed)
   started <- Sys.time()
+  draws <- draw_columns(object, plan)
+  runs <- evaluate_draws(object, draws, plan, 0, progress)
+  new_simulation(object, plan, draws, runs, started)
+}
 
-  draws <- draw_columns(object, nsim, seed, design)
-  columns <- c(draws, lapply(Filter(Negate(varies), object$inputs), held_value))
-  evaluate <- study_evaluator(object)
-  runs <- evaluate_in_chunks(evaluate, columns, nsim, progress)
-  check_runs_alone(evaluate, columns, runs$values, seed)
+# Outputs and failures of the runs after the first `first`, checked against runs evaluated alone.
+evaluate_draws <- function(study, draws, plan, first, progress) {
+  columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
+  evaluate <- study_evaluator(study)
+  runs <- evaluate_in_chunks(evaluate, columns, first, plan$nsim - first, progress)
+  check_runs_alone(evaluate, columns, runs$values, plan$seed, first)
+  runs
+}
 
+new_simulation <- function(study, plan, draws, runs, started) {
   new_result(
-    study = object, draws = draws, outputs = runs$values, failures = runs$failures, warnings = runs$warnings,
-    base = base_case_of(object, evaluate), correlations = correlation_table(object, draws),
-    provenance = new_provenance(object, nsim, seed, design, started)
+    study = study, draws = draws, outputs = runs$values, failures = runs$failures, warnings = runs$warnings,
+    base = base_case_of(study, study_evaluator(study)), provenance = new_provenance(study, plan, started)
   )
 }
 
@@ -60,22 +70,29 @@ study_evaluator <- function(study) {
   new_evaluator(lapply(study$outputs, function(output) output$formula), output_order(study$outputs))
 }
 
-# Chunks keep intermediate columns small and progress flowing; no value depends on them. They grow until one takes about
-# a fifth of a second.
-evaluate_in_chunks <- function(evaluate, columns, nsim, progress) {
+# Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
+# takes more than two fifths of a second, so that progress flows.
+evaluate_in_chunks <- function(evaluate, columns, first, count, progress) {
   parts <- list()
   done <- 0
   size <- 1024
-  while (done < nsim) {
-    runs <- done + seq_len(min(size, nsim - done))
+  while (done < count) {
+    at <- seq.int(done + 1, min(done + size, count))
     began <- proc.time()[["elapsed"]]
-    part <- evaluate(lapply(columns, function(column) if (length(column) == 1) column else column[runs]), runs)
+    part <- evaluate(lapply(columns, function(column) if (length(column) == 1) column else column[at]), first + at)
     took <- proc.time()[["elapsed"]] - began
-    parts <- c(parts, list(part))
-    done <- done + length(runs)
-    if (!is.null(progress)) progress(done, nsim)
-    size <- if (took < 0.1) min(size * 2, 2^18) else if (took > 0.4) max(size %/% 2, 16) else size
+    parts[[length(parts) + 1]] <- part
+    done <- done + length(at)
+    if (!is.null(progress)) progress(done, count)
+    size <- if (took < 0.1) min(size * 4, cache_chunk) else if (took > 0.4) max(size %/% 2, 16) else size
   }
+  join_runs(parts)
+}
+
+cache_chunk <- 2^16
+
+# Evaluations of neighbouring runs as one.
+join_runs <- function(parts) {
   values <- lapply(stats::setNames(nm = names(parts[[1]]$values)), function(name) {
     unlist(lapply(parts, function(part) part$values[[name]]), use.names = FALSE)
   })
@@ -91,11 +108,12 @@ base_case_of <- function(study, evaluate) {
   list(inputs = inputs, outputs = outcome$values, failures = outcome$failures[c("output", "reason")])
 }
 
-new_provenance <- function(study, nsim, seed, design, started) {
+new_provenance <- function(study, plan, started) {
   list(
-    seed = seed, nsim = nsim, design = design, hash = study_hash(study),
-    ensayo = as.character(utils::packageVersion("ensayo")), r = as.character(getRversion()), platform = R.version$platform,
-    maths = basename(La_library()), started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
+    seed = plan$seed, nsim = plan$nsim, design = plan$design, replicates = plan$replicates, block = plan$block,
+    hash = study_hash(study), ensayo = as.character(utils::packageVersion("ensayo")), r = as.character(getRversion()),
+    platform = R.version$platform, maths = basename(La_library()), cpu = cpp_code_path(),
+    started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     seconds = as.numeric(difftime(Sys.time(), started, units = "secs"))
   )
 }

@@ -81,7 +81,7 @@ estimate_correlation <- function(data, kind = "rank") {
   data <- check_data_columns(data)
   whole <- stats::complete.cases(data)
   if (sum(whole) < 3) stop_argument("data", "at least three rows without a missing cell", sum(whole))
-  ranks <- vapply(data[whole, , drop = FALSE], mid_ranks, numeric(sum(whole)))
+  ranks <- do.call(cbind, mid_ranks(data[whole, , drop = FALSE]))
   constant <- names(data)[apply(ranks, 2, function(x) min(x) == max(x))]
   if (length(constant)) {
     stop_argument("data", "columns that vary", constant[1], "A column of one value has no correlation.")

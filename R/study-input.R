@@ -121,11 +121,11 @@ add_inputs <- function(.study, ...) {
   check_study(.study)
   given <- with_families(spliced(rlang::dots_list(..., .homonyms = "keep"), inputs_from_table))
   names <- check_new_names(given, "input", c(quantity_names(.study), names(.study$tables)))
-  for (i in seq_along(given)) {
-    input <- as_input(given[[i]], names[i])
-    input$stream <- free_stream(.study, input$stream %||% names[i])
-    .study$inputs[[names[i]]] <- input
-  }
+  inputs <- Map(as_input, given, names, MoreArgs = list(call = rlang::current_env()))
+  streams <- free_streams(taken = vapply(.study$inputs, function(input) input$stream, ""),
+    wanted = vapply(seq_along(inputs), function(i) inputs[[i]]$stream %||% names[i], ""))
+  for (i in seq_along(inputs)) inputs[[i]]$stream <- streams[i]
+  .study$inputs[names] <- inputs
   bound_inputs(.study)
 }
 
@@ -174,11 +174,16 @@ with_families <- function(given) {
   do.call(c, c(list(list()), parts))
 }
 
-# A stream nobody in the study has: the name, unless an input that was renamed took its stream along.
-free_stream <- function(study, name) {
-  taken <- vapply(study$inputs, function(input) input$stream, "")
-  while (name %in% taken) name <- paste0(name, "'")
-  name
+# Streams that nobody in the study has: the names, unless an input that was renamed took its stream along, or two names
+# stand for the same key in the generator. `key_of` is an argument so that a test can make that happen.
+free_streams <- function(taken, wanted, key_of = cpp_name_keys) {
+  used <- new.env(parent = emptyenv())
+  for (key in key_of(taken)) used[[key]] <- TRUE
+  vapply(wanted, function(name) {
+    while (!is.null(used[[key_of(name)]])) name <- paste0(name, "'")
+    used[[key_of(name)]] <- TRUE
+    name
+  }, "", USE.NAMES = FALSE)
 }
 
 # Named dots, with unnamed lists and data frames opened into them.

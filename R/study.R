@@ -66,13 +66,17 @@ quantity_unit <- function(study, name) {
 
 # A study that can be simulated; every entry point asks this before any work is done.
 validate_study <- function(study, call = rlang::caller_env()) {
-  if (length(study$inputs) == 0) {
-    stop_ensayo("model", "The study needs at least one input.", NULL, "Add inputs with `add_inputs()`.", call = call)
-  }
+  validate_inputs(study, call)
   if (length(study$outputs) == 0) {
     stop_ensayo("model", "The study needs at least one output.", NULL, "Add outputs with `add_outputs()`.", call = call)
   }
   output_order(study$outputs)
-  for (set in correlated_sets(study)) check_correlation_set(study, set, call)
   invisible(study)
+}
+
+validate_inputs <- function(study, call = rlang::caller_env()) {
+  if (length(study$inputs) == 0) {
+    stop_ensayo("model", "The study needs at least one input.", NULL, "Add inputs with `add_inputs()`.", call = call)
+  }
+  for (set in correlated_sets(study)) check_correlation_set(study, set, call)
 }

@@ -10,44 +10,142 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
-// cpp_random_uniforms
-Rcpp::NumericVector cpp_random_uniforms(double seed, std::string name, double index, double first, double count);
-RcppExport SEXP _ensayo_cpp_random_uniforms(SEXP seedSEXP, SEXP nameSEXP, SEXP indexSEXP, SEXP firstSEXP, SEXP countSEXP) {
+// cpp_draw
+Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
+RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
-    Rcpp::traits::input_parameter< std::string >::type name(nameSEXP);
-    Rcpp::traits::input_parameter< double >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type address(addressSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type layout(layoutSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type recipe(recipeSEXP);
     Rcpp::traits::input_parameter< double >::type first(firstSEXP);
     Rcpp::traits::input_parameter< double >::type count(countSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_random_uniforms(seed, name, index, first, count));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_draw(address, layout, recipe, first, count, threads));
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_latin_uniforms
-Rcpp::NumericVector cpp_latin_uniforms(double seed, std::string name, double index, double n, double first, double count);
-RcppExport SEXP _ensayo_cpp_latin_uniforms(SEXP seedSEXP, SEXP nameSEXP, SEXP indexSEXP, SEXP nSEXP, SEXP firstSEXP, SEXP countSEXP) {
+// cpp_invert
+Rcpp::List cpp_invert(Rcpp::NumericVector u, Rcpp::List recipe, int threads);
+RcppExport SEXP _ensayo_cpp_invert(SEXP uSEXP, SEXP recipeSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
-    Rcpp::traits::input_parameter< std::string >::type name(nameSEXP);
-    Rcpp::traits::input_parameter< double >::type index(indexSEXP);
-    Rcpp::traits::input_parameter< double >::type n(nSEXP);
-    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< double >::type count(countSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_latin_uniforms(seed, name, index, n, first, count));
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type u(uSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type recipe(recipeSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_invert(u, recipe, threads));
     return rcpp_result_gen;
+END_RCPP
+}
+// cpp_reorder
+void cpp_reorder(Rcpp::List columns, Rcpp::NumericMatrix asked, double nsim, double block, double first, int threads);
+RcppExport SEXP _ensayo_cpp_reorder(SEXP columnsSEXP, SEXP askedSEXP, SEXP nsimSEXP, SEXP blockSEXP, SEXP firstSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type asked(askedSEXP);
+    Rcpp::traits::input_parameter< double >::type nsim(nsimSEXP);
+    Rcpp::traits::input_parameter< double >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    cpp_reorder(columns, asked, nsim, block, first, threads);
+    return R_NilValue;
+END_RCPP
+}
+// cpp_block_range
+Rcpp::NumericVector cpp_block_range(double nsim, double block, double first, double last);
+RcppExport SEXP _ensayo_cpp_block_range(SEXP nsimSEXP, SEXP blockSEXP, SEXP firstSEXP, SEXP lastSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< double >::type nsim(nsimSEXP);
+    Rcpp::traits::input_parameter< double >::type block(blockSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type last(lastSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_block_range(nsim, block, first, last));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_copula
+void cpp_copula(Rcpp::List columns, Rcpp::NumericMatrix root, int threads);
+RcppExport SEXP _ensayo_cpp_copula(SEXP columnsSEXP, SEXP rootSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type root(rootSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    cpp_copula(columns, root, threads);
+    return R_NilValue;
 END_RCPP
 }
 // cpp_check_uniforms
-Rcpp::NumericVector cpp_check_uniforms(double seed, std::string name, double count);
+Rcpp::NumericVector cpp_check_uniforms(SEXP seed, std::string name, double count);
 RcppExport SEXP _ensayo_cpp_check_uniforms(SEXP seedSEXP, SEXP nameSEXP, SEXP countSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type seed(seedSEXP);
     Rcpp::traits::input_parameter< std::string >::type name(nameSEXP);
     Rcpp::traits::input_parameter< double >::type count(countSEXP);
     rcpp_result_gen = Rcpp::wrap(cpp_check_uniforms(seed, name, count));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_name_keys
+Rcpp::CharacterVector cpp_name_keys(Rcpp::CharacterVector names);
+RcppExport SEXP _ensayo_cpp_name_keys(SEXP namesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_name_keys(names));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_table_probabilities
+Rcpp::NumericMatrix cpp_table_probabilities(int fineness, Rcpp::NumericVector cells, Rcpp::NumericVector at);
+RcppExport SEXP _ensayo_cpp_table_probabilities(SEXP finenessSEXP, SEXP cellsSEXP, SEXP atSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< int >::type fineness(finenessSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type at(atSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_table_probabilities(fineness, cells, at));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_table_cells
+double cpp_table_cells(int fineness);
+RcppExport SEXP _ensayo_cpp_table_cells(SEXP finenessSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< int >::type fineness(finenessSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_table_cells(fineness));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_table_halves
+Rcpp::NumericMatrix cpp_table_halves(Rcpp::NumericMatrix coefficients);
+RcppExport SEXP _ensayo_cpp_table_halves(SEXP coefficientsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type coefficients(coefficientsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_table_halves(coefficients));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_table_coefficients
+Rcpp::NumericMatrix cpp_table_coefficients(Rcpp::NumericMatrix values);
+RcppExport SEXP _ensayo_cpp_table_coefficients(SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type values(valuesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_table_coefficients(values));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_code_path
+std::string cpp_code_path(std::string wanted);
+RcppExport SEXP _ensayo_cpp_code_path(SEXP wantedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type wanted(wantedSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_code_path(wanted));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -82,27 +180,75 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_write_csv
-bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, double rows);
-RcppExport SEXP _ensayo_cpp_write_csv(SEXP pathSEXP, SEXP headerSEXP, SEXP columnsSEXP, SEXP rowsSEXP) {
+bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, double rows, bool append);
+RcppExport SEXP _ensayo_cpp_write_csv(SEXP pathSEXP, SEXP headerSEXP, SEXP columnsSEXP, SEXP rowsSEXP, SEXP appendSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< std::string >::type path(pathSEXP);
     Rcpp::traits::input_parameter< std::string >::type header(headerSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
     Rcpp::traits::input_parameter< double >::type rows(rowsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_write_csv(path, header, columns, rows));
+    Rcpp::traits::input_parameter< bool >::type append(appendSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_write_csv(path, header, columns, rows, append));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_mid_ranks
+Rcpp::List cpp_mid_ranks(Rcpp::List columns, int threads);
+RcppExport SEXP _ensayo_cpp_mid_ranks(SEXP columnsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_mid_ranks(columns, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_order_statistics
+Rcpp::NumericVector cpp_order_statistics(Rcpp::NumericVector x, Rcpp::NumericVector ranks);
+RcppExport SEXP _ensayo_cpp_order_statistics(SEXP xSEXP, SEXP ranksSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type ranks(ranksSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_order_statistics(x, ranks));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_correlations
+Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int threads);
+RcppExport SEXP _ensayo_cpp_correlations(SEXP xSEXP, SEXP ySEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type y(ySEXP);
+    Rcpp::traits::input_parameter< bool >::type ranks(ranksSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_correlations(x, y, ranks, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_ensayo_cpp_random_uniforms", (DL_FUNC) &_ensayo_cpp_random_uniforms, 5},
-    {"_ensayo_cpp_latin_uniforms", (DL_FUNC) &_ensayo_cpp_latin_uniforms, 6},
+    {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
+    {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
+    {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},
+    {"_ensayo_cpp_block_range", (DL_FUNC) &_ensayo_cpp_block_range, 4},
+    {"_ensayo_cpp_copula", (DL_FUNC) &_ensayo_cpp_copula, 3},
     {"_ensayo_cpp_check_uniforms", (DL_FUNC) &_ensayo_cpp_check_uniforms, 3},
+    {"_ensayo_cpp_name_keys", (DL_FUNC) &_ensayo_cpp_name_keys, 1},
+    {"_ensayo_cpp_table_probabilities", (DL_FUNC) &_ensayo_cpp_table_probabilities, 3},
+    {"_ensayo_cpp_table_cells", (DL_FUNC) &_ensayo_cpp_table_cells, 1},
+    {"_ensayo_cpp_table_halves", (DL_FUNC) &_ensayo_cpp_table_halves, 1},
+    {"_ensayo_cpp_table_coefficients", (DL_FUNC) &_ensayo_cpp_table_coefficients, 1},
+    {"_ensayo_cpp_code_path", (DL_FUNC) &_ensayo_cpp_code_path, 1},
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
-    {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 4},
+    {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},
+    {"_ensayo_cpp_mid_ranks", (DL_FUNC) &_ensayo_cpp_mid_ranks, 2},
+    {"_ensayo_cpp_order_statistics", (DL_FUNC) &_ensayo_cpp_order_statistics, 2},
+    {"_ensayo_cpp_correlations", (DL_FUNC) &_ensayo_cpp_correlations, 4},
     {NULL, NULL, 0}
 };
 

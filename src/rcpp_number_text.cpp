@@ -36,11 +36,12 @@ Rcpp::NumericVector cpp_read_numbers(Rcpp::CharacterVector texts) {
   return out;
 }
 
-// Writes a header line and rows of columns, which are doubles or texts ready for the file. FALSE where that fails.
+// Writes a header line and rows of columns, which are doubles or texts ready for the file, or adds the rows alone to a
+// file that has them. FALSE where that fails.
 // [[Rcpp::export(rng = false)]]
-bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, double rows) {
-  std::ofstream file(path, std::ios::binary);
-  std::string text = header + "\n";
+bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, double rows, bool append) {
+  std::ofstream file(path, append ? std::ios::binary | std::ios::app : std::ios::binary);
+  std::string text = append ? "" : header + "\n";
   const auto n = static_cast<R_xlen_t>(rows);
   for (R_xlen_t i = 0; i < n; ++i) {
     for (R_xlen_t j = 0; j < columns.size(); ++j) {

@@ -3,8 +3,12 @@
 #define ENSAYO_CORE_MOMENTS_H
 
 #include <cstddef>
+#include <vector>
 
 namespace ensayo {
+
+// The total of partial sums, pair by pair.
+double pairwise_total(std::vector<double> sums);
 
 struct Moments {
   std::size_t count = 0;  // finite values; the others are passed over

@@ -2,6 +2,7 @@
 #ifndef ENSAYO_CORE_PERMUTATION_H
 #define ENSAYO_CORE_PERMUTATION_H
 
+#include <cstddef>
 #include <cstdint>
 #include <vector>
 
@@ -18,6 +19,9 @@ class Permutation {
   Permutation(const Stream& stream, std::uint64_t n);
   std::uint64_t operator()(std::uint64_t i) const;
 
+  // The images of `count` neighbours from `first` on; the same as operator() for each.
+  void fill(std::uint64_t first, std::size_t count, std::uint64_t* out) const;
+
  private:
   static constexpr std::uint64_t shuffle_limit = 4096;
   static constexpr unsigned rounds = 8;
@@ -26,7 +30,7 @@ class Permutation {
   std::uint64_t through_network(std::uint64_t i) const;
 
   std::uint64_t n_;
-  std::uint64_t height_ = 0, width_ = 0;
+  std::uint32_t height_ = 0, width_ = 0;
   std::vector<std::uint32_t> table_;  // the shuffle itself, or the network's rounds one after another
 };
 

@@ -1,21 +1,16 @@
-#pragma GCC optimize("fp-contract=off")
+#pragma GCC optimize("fp-contract=off", "O3")
 #include "stream.h"
 
 #include <algorithm>
 #include <vector>
 
+#include "path.h"
+
 namespace ensayo {
 
-namespace {
-
-// 32 runs share eight generator blocks: run 32 g + l takes word l / 8 of block 8 g + l % 8.
-// This order lets wide registers fill eight neighbouring runs at once with the same bits.
-constexpr std::uint64_t lanes = 8;
-constexpr std::uint64_t group = 4 * lanes;
-
-// Name to key: the generator itself as a compression function (Matyas-Meyer-Oseas), 32 bytes a step, with the
-// length in a block of its own so that no name is a prefix of another.
-Block hash_name(const std::string& name) {
+// The generator itself as a compression function (Matyas-Meyer-Oseas), 32 bytes a step, with the length in a block of
+// its own so that no name is a prefix of another.
+Block name_key(const std::string& name) {
   Block state = {0, 0, 0, 0};
   auto absorb = [&state](const Block& message) {
     Block mixed = threefry(state, message);
@@ -34,39 +29,60 @@ Block hash_name(const std::string& name) {
   return state;
 }
 
-}  // namespace
-
-Stream::Stream(std::int64_t seed, const std::string& name, Purpose purpose, std::uint64_t index) : index_(index) {
-  const Block hashed = hash_name(name);
-  key_ = {static_cast<std::uint64_t>(seed), hashed[0], hashed[1], static_cast<std::uint64_t>(purpose)};
+Stream::Stream(std::uint64_t seed, const std::string& name, Purpose purpose, std::uint64_t index,
+               std::uint64_t replicate)
+    : rest_({0, index, replicate, 0}) {
+  const Block hashed = name_key(name);
+  key_ = {seed, hashed[0], hashed[1], static_cast<std::uint64_t>(purpose)};
 }
 
-Block Stream::block(std::uint64_t number) const { return threefry(key_, {number, index_, 0, 0}); }
-
 std::uint64_t Stream::word(std::uint64_t run) const {
-  const std::uint64_t lane = run % group;
-  return block(lanes * (run / group) + lane % lanes)[lane / lanes];
+  const std::uint64_t lane = run % group_size;
+  Block counter = rest_;
+  counter[0] = lanes * (run / group_size) + lane % lanes;
+  return threefry(key_, counter)[lane / lanes];
 }
 
 void Stream::fill(std::uint64_t first, std::size_t count, std::uint64_t* out) const {
+  std::uint64_t group[group_size];
   const std::uint64_t last = first + count;
-  for (std::uint64_t start = first - first % group; start < last; start += group) {
-    for (std::uint64_t b = 0; b < lanes; ++b) {
-      const Block words = block(lanes * (start / group) + b);
-      for (std::uint64_t w = 0; w < 4; ++w) {
-        const std::uint64_t run = start + lanes * w + b;
-        if (run >= first && run < last) out[run - first] = words[w];
-      }
+  while (first < last) {
+    const std::size_t skip = first % group_size;
+    const std::size_t whole = skip == 0 ? (last - first) / group_size : 0;
+    if (whole > 0) {
+      threefry_groups(key_, rest_, first / group_size, whole, out);
+      first += whole * group_size;
+      out += whole * group_size;
+    } else {  // the part of a group at either end
+      threefry_groups(key_, rest_, first / group_size, 1, group);
+      const std::size_t size = std::min<std::uint64_t>(group_size - skip, last - first);
+      std::copy(group + skip, group + skip + size, out);
+      first += size;
+      out += size;
     }
   }
 }
 
+std::uint64_t WordReader::next() {
+  constexpr std::size_t held = sizeof words_ / sizeof words_[0];
+  if (run_ % held == 0) stream_.fill(run_, held, words_);
+  return words_[run_++ % held];
+}
+
+// Words that would favour the low values are passed over.
+std::uint64_t WordReader::below(std::uint64_t bound) {
+  const std::uint64_t unfair = (0 - bound) % bound;  // 2^64 mod bound
+  for (;;) {
+    const std::uint64_t word = next();
+    if (word >= unfair) return word % bound;
+  }
+}
+
 void fill_uniforms(const Stream& stream, std::uint64_t first, std::size_t count, double* out) {
-  constexpr std::size_t piece = 4096;
-  std::vector<std::uint64_t> words(std::min(count, piece));
-  for (std::size_t at = 0; at < count; at += piece) {
-    const std::size_t size = std::min(piece, count - at);
-    stream.fill(first + at, size, words.data());
+  std::uint64_t words[piece_size];
+  for (std::size_t at = 0; at < count; at += piece_size) {
+    const std::size_t size = std::min(piece_size, count - at);
+    stream.fill(first + at, size, words);
     for (std::size_t j = 0; j < size; ++j) out[at + j] = open_unit(words[j]);
   }
 }

@@ -11,12 +11,17 @@
 namespace ensayo {
 
 // What a stream's words are for. The numbers are part of every address: never renumber them.
-enum class Purpose : std::uint64_t { draw = 1, permutation = 2, check = 3 };
+enum class Purpose : std::uint64_t { draw = 1, permutation = 2, check = 3, scramble = 4 };
+
+// 256 bits that stand for a name; two names with the same key would share their numbers.
+Block name_key(const std::string& name);
 
 class Stream {
  public:
-  // `index` counts steps or occurrences within a run; it is 0 where an input is drawn once a run.
-  Stream(std::int64_t seed, const std::string& name, Purpose purpose, std::uint64_t index = 0);
+  // `index` counts steps or occurrences within a run; it is 0 where an input is drawn once a run. `replicate` counts
+  // hypercubes; runs are counted from 0 within each.
+  Stream(std::uint64_t seed, const std::string& name, Purpose purpose, std::uint64_t index = 0,
+         std::uint64_t replicate = 0);
 
   // The word of one run, counted from 0.
   std::uint64_t word(std::uint64_t run) const;
@@ -25,9 +30,22 @@ class Stream {
   void fill(std::uint64_t first, std::size_t count, std::uint64_t* out) const;
 
  private:
-  Block block(std::uint64_t number) const;
   Block key_;
-  std::uint64_t index_;
+  Block rest_;  // of the counter, whose first word says which block
+};
+
+// The words of a stream one after another.
+class WordReader {
+ public:
+  explicit WordReader(const Stream& stream) : stream_(stream) {}
+  std::uint64_t next();
+  // A whole number below `bound`, every value equally likely.
+  std::uint64_t below(std::uint64_t bound);
+
+ private:
+  Stream stream_;
+  std::uint64_t run_ = 0;
+  std::uint64_t words_[8 * group_size];
 };
 
 // A double in the open interval (0, 1) from a word's upper 52 bits; with 53 it could round to 1.
@@ -37,6 +55,9 @@ inline double open_unit(std::uint64_t word) {
 
 // `count` uniform numbers of a stream, for the runs from `first` on.
 void fill_uniforms(const Stream& stream, std::uint64_t first, std::size_t count, double* out);
+
+// Work on long columns goes piece by piece, so that what lies between stays in the cache.
+constexpr std::size_t piece_size = 4096;
 
 }  // namespace ensayo
 

@@ -51,7 +51,7 @@ test_that("the recorded study, simulated again, gives the same numbers", {
 
 test_that("chunks never show", {
   s <- gravity_main()
-  draws <- draw_columns(s, 5000, 3, "latin")
+  draws <- unclass_table(draw_inputs(s, 5000, 3))[-1]
   columns <- c(draws, list(length = 4200))
   whole <- study_evaluator(s)(columns, 1:5000)$values
   expect_identical(quietly(s, 5000, seed = 3)$outputs, whole)

@@ -1,0 +1,87 @@
+# The draws of a study: uniform numbers, correlated where asked, then inverted through each law.
+
+# A named list of columns, one for each input that varies, for `count` runs after the first `first`.
+draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
+  varying <- varying_names(study)
+  leader <- leaders_of(study, varying)
+  addresses <- input_addresses(study, unique(leader), plan)
+  uniforms <- known_uniforms(study, leader, addresses, plan, first, count)
+  columns <- lapply(Filter(Negate(varies), study$inputs), held_value)
+  for (name in intersect(input_order(study), varying)) {
+    law <- study$inputs[[name]]$law
+    u <- uniforms[[leader[[name]]]]
+    columns[[name]] <- if (is_linked(law)) linked_quantile(law, u, columns)
+      else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count)
+      else draw_from(law, u, plan$threads)
+  }
+  columns[varying]
+}
+
+# The input whose uncertainty each input has: its own or the one it shares.
+leaders_of <- function(study, varying) {
+  stats::setNames(vapply(varying, function(name) study$inputs[[name]]$shares %||% name, ""), varying)
+}
+
+# Under a Sobol' design inputs take its dimensions in order of definition.
+input_addresses <- function(study, names, plan) {
+  directions <- if (plan$design == "sobol") sobol_directions(length(names))
+  Map(function(name, k) stream_address(study$inputs[[name]]$stream, plan$seed, directions = directions[[k]]),
+    names, seq_along(names))
+}
+
+# Uniforms of the inputs where these are needed by themselves: for correlation, for several inputs that share them, for
+# a law that is another in each run. The others go straight to their draws.
+known_uniforms <- function(study, leader, addresses, plan, first, count) {
+  known <- list()
+  for (set in correlated_sets(study)) {
+    known[set] <- correlated_uniforms(addresses[set], correlation_matrix(study, set), plan, first, count)
+  }
+  linked <- vapply(names(leader), function(name) is_linked(study$inputs[[name]]$law), TRUE)
+  wanted <- setdiff(c(leader[duplicated(leader)], leader[linked]), names(known))
+  known[wanted] <- lapply(addresses[wanted], plan_uniforms, plan, first, count)
+  known
+}
+
+# One input's draws, from its address or from uniform numbers at hand.
+draw_input <- function(law, address, plan, first, count) {
+  recipe <- inversion_recipe(law)
+  if (is.null(recipe)) return(quantile_of(law, plan_uniforms(address, plan, first, count)))
+  finished_draw(law, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads))
+}
+
+draw_from <- function(law, u, threads = 1) {
+  recipe <- inversion_recipe(law)
+  if (is.null(recipe)) quantile_of(law, u) else finished_draw(law, recipe, cpp_invert(u, recipe, threads))
+}
+
+# Where the recipe left places open, the law's quantile fills them; numbers of categories become their names.
+finished_draw <- function(law, recipe, drawn) {
+  if (is.null(recipe$labels)) {
+    if (length(drawn$open)) drawn$x[drawn$open] <- ask(law, "quantile", drawn$x[drawn$open], TRUE)
+    return(drawn$x)
+  }
+  labels <- recipe$labels[drawn$x]
+  if (length(drawn$open)) labels[drawn$open] <- ask(law, "quantile", drawn$x[drawn$open], TRUE)
+  labels
+}
+
+# By the law's own quantile, in pieces that stay in the cache; whole rows of a data set by their place in it, so that
+# they stay together.
+quantile_of <- function(law, u, piece = 2^15) {
+  if (family_name(law) == "rows") {
+    data <- parameters_of(law)$data
+    return(data[pmin(floor(u * length(data)) + 1, length(data))])
+  }
+  if (length(u) <= piece) return(ask(law, "quantile", u, TRUE))
+  starts <- seq(1, length(u), by = piece)
+  unlist(lapply(starts, function(from) {
+    ask(law, "quantile", u[seq(from, min(from + piece - 1, length(u)))], TRUE)
+  }), use.names = FALSE)
+}
+
+# Draws as numbers that can be ranked: categories by their place in their law.
+numeric_draws <- function(study, draws) {
+  Map(function(column, name) {
+    if (is.character(column)) match(column, parameters_of(study$inputs[[name]]$law)$values) else column
+  }, draws, names(draws))
+}

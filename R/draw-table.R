@@ -1,0 +1,85 @@
+# How each law is inverted in the draw engine: by a formula of its own, by steps, or by a table where its quantile is
+# dear. What comes out is what `quantile()` gives, to the last bit for formulas and steps, and for tables within
+# `table_error` of the probability or four units in the last place of the value. A recipe is made anew for each
+# simulation and is no part of a law's value.
+
+table_error <- 1e-10  # relative to the smaller tail's probability
+
+# NULL where the law's own quantile serves as it is.
+inversion_recipe <- function(law) {
+  record <- family_of(law)
+  if (!is.null(record$recipe)) return(record$recipe(canonical_parameters(law)))
+  if (is_discrete(law)) return(step_recipe(law))
+  if (is_dear(law)) table_recipe(law)
+}
+
+canonical_parameters <- function(law) {
+  canonical <- family_of(law)$canonical
+  if (is.null(canonical)) parameters_of(law) else canonical(parameters_of(law))
+}
+
+# A record says so of its family, or of the laws that one is made of.
+is_dear <- function(law) {
+  dear <- family_of(law)$dear
+  if (is.function(dear)) dear(parameters_of(law)) else isTRUE(dear)
+}
+
+# Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.
+step_recipe <- function(law, most = 2^14) {
+  if (family_name(law) == "rows") return(NULL)
+  par <- canonical_parameters(law)
+  if (!is.null(par$shares)) {
+    possible <- par$shares > 0
+    values <- par$values[possible]
+    below <- pointed_tails(par$shares[possible])$below
+    labels <- if (is.character(values)) values
+    return(list(kind = "steps", values = if (is.null(labels)) as.double(values) else as.double(seq_along(values)),
+      cumulative = below, below = 0, labels = labels))
+  }
+  ends <- ask(law, "quantile", c(2^-20, 1 - 2^-20), TRUE)
+  if (family_of(law)$kind != "discrete" || diff(ends) > most) return(NULL)
+  cumulative <- ask(law, "cumulative", seq(ends[1] - 1, ends[2]), TRUE, FALSE)
+  list(kind = "steps", values = as.double(seq(ends[1], ends[2])), cumulative = cumulative[-1], below = cumulative[1])
+}
+
+# Cells that miss the error bound are halved, and halved again; a kink stays in its cell however small that is, and the
+# cells that hold one at last are left to the quantile.
+table_recipe <- function(law, fineness = 2, finest = 7) {
+  sides <- lapply(c(TRUE, FALSE), function(lower) {
+    cells <- seq_len(cpp_table_cells(fineness)) - 1
+    list(lower = lower, coefficients = table_cells(law, fineness, cells, lower))
+  })
+  while (fineness < finest && any(vapply(sides, function(side) anyNA(side$coefficients), TRUE))) {
+    fineness <- fineness + 1
+    sides <- lapply(sides, refined_side, law = law, fineness = fineness)
+  }
+  ends <- ask(law, "support")
+  list(kind = "table", coefficients = cbind(sides[[1]]$coefficients, sides[[2]]$coefficients), fineness = fineness,
+    min = ends[[1]], max = ends[[2]])
+}
+
+refined_side <- function(side, law, fineness) {
+  side$coefficients <- cpp_table_halves(side$coefficients)
+  missed <- which(is.na(side$coefficients[1, ]))
+  if (length(missed)) side$coefficients[, missed] <- table_cells(law, fineness, missed - 1, side$lower)
+  side
+}
+
+# Coefficients of some cells of one side, a column each; NaN where a check point misses the error bound.
+table_cells <- function(law, fineness, cells, lower) {
+  nodes <- cpp_table_probabilities(fineness, cells, numeric())
+  p <- unique(as.vector(nodes))  # neighbours share their ends
+  values <- ask(law, "quantile", p, lower)
+  coefficients <- cpp_table_coefficients(matrix(values[match(nodes, p)], nrow(nodes)))
+
+  places <- c(-0.93, -0.35, 0.35, 0.93)
+  p <- as.vector(cpp_table_probabilities(fineness, cells, places))
+  x <- 0
+  for (k in nrow(coefficients):1) x <- x * places + rep(coefficients[k, ], each = length(places))
+  off <- which(!(abs(ask(law, "cumulative", x, lower, FALSE) - p) <= table_error * p))
+  # where values crowd, no double may come nearer
+  exact <- ask(law, "quantile", p[off], lower)
+  off <- off[!(abs(x[off] - exact) <= 2 * .Machine$double.eps * abs(exact))]
+  coefficients[, c(which(!is.finite(coefficients[1, ])), (off - 1) %/% length(places) + 1)] <- NaN
+  coefficients
+}

@@ -1,0 +1,343 @@
+#pragma GCC optimize("fp-contract=off")
+#include "correlation.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "normal.h"
+#include "moments.h"
+#include "stream.h"
+#include "threads.h"
+#include "vectors.h"
+
+namespace ensayo {
+
+Blocks::Blocks(std::uint64_t n, std::uint64_t size) : count(std::max<std::uint64_t>(1, n / size)) {
+  small = n / count;
+  larger = n % count;
+}
+
+std::uint64_t Blocks::first(std::uint64_t block) const { return block * small + std::min(block, larger); }
+
+std::uint64_t Blocks::holding(std::uint64_t run) const {
+  const std::uint64_t head = larger * (small + 1);
+  return run < head ? run / (small + 1) : larger + (run - head) / small;
+}
+
+std::vector<Copy> copies_among(const std::vector<double>& correlation, std::size_t columns) {
+  std::vector<Copy> copies(columns);
+  for (std::size_t j = 1; j < columns; ++j) {
+    for (std::size_t i = 0; i < j && copies[j].sign == 0; ++i) {
+      const double r = correlation[j * columns + i];
+      if (std::fabs(r) > 1 - 1e-9) copies[j] = {i, r > 0 ? 1 : -1};
+    }
+  }
+  return copies;
+}
+
+namespace {
+
+void copy_column(double* const* u, std::size_t j, const Copy& copy, std::size_t n) {
+  for (std::size_t i = 0; i < n; ++i) u[j][i] = copy.sign > 0 ? u[copy.from][i] : 1 - u[copy.from][i];
+}
+
+double square_length(const std::vector<double>& x) { return dot_product(x.data(), x.data(), x.size()); }
+
+void scale_to_unit(std::vector<double>& x) {
+  const double length = std::sqrt(square_length(x));
+  if (length < 1e-12) return;
+  for (double& v : x) v /= length;
+}
+
+// The correlation of normal scores that goes with a rank correlation: Pearson (1907); see Kruskal (1958), eq. 5.2.
+double score_correlation(double rank_correlation) {
+  return 2 * std::sin(3.14159265358979323846 / 6 * rank_correlation);
+}
+
+}  // namespace
+
+RankCorrelator::RankCorrelator(const std::vector<double>& asked, std::size_t columns)
+    : asked_(asked), columns_(columns), copies_(copies_among(asked, columns)) {}
+
+void RankCorrelator::reorder(double* const* u, std::size_t n, std::uint64_t part_of) {
+  if (n < 2) {
+    for (std::size_t j = 1; j < columns_; ++j) {
+      if (copies_[j].sign != 0) copy_column(u, j, copies_[j], n);
+    }
+    return;
+  }
+  // The strata of a block are a sample of all: of a correlation r between ranks within it, (n - 1) / (n + 1) is left
+  // between the numbers themselves, for order statistics scatter about their means.
+  const double size = static_cast<double>(n);
+  blocks_ = part_of / n;
+  start(n, part_of > n ? (size + 1) / (size - 1) : 1);
+  place_first(u[0]);
+  for (std::size_t j = 1; j < columns_; ++j) {
+    if (copies_[j].sign != 0) place_copy(u, j);
+    else place(u[j], j);
+  }
+}
+
+void RankCorrelator::start(std::size_t n, double widened) {
+  widened_ = widened;
+  placed_.assign(columns_, std::vector<double>());
+  basis_.clear();
+  coordinates_.clear();
+  members_.clear();
+  if (n == n_) return;
+  n_ = n;
+  scores_.resize(n);
+  ranks_.resize(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    scores_[i] = (static_cast<double>(i) + 1) / (static_cast<double>(n) + 1);
+    ranks_[i] = static_cast<double>(i) - (static_cast<double>(n) - 1) / 2;
+  }
+  normal_quantiles(scores_.data(), n, scores_.data());
+  scale_to_unit(scores_);
+  scale_to_unit(ranks_);
+}
+
+namespace {
+
+// How many values are smaller than each.
+void count_smaller(const std::vector<Sorter::Entry>& sorted, std::vector<std::uint32_t>& place) {
+  place.resize(sorted.size());
+  for (std::size_t k = 0; k < sorted.size(); ++k) place[sorted[k].place] = static_cast<std::uint32_t>(k);
+}
+
+}  // namespace
+
+void RankCorrelator::place_first(const double* u) {
+  std::vector<std::uint32_t> place;
+  count_smaller(sorter_.sort(u, n_), place);
+  keep(0, place);
+}
+
+void RankCorrelator::place_copy(double* const* u, std::size_t j) {
+  copy_column(u, j, copies_[j], n_);
+  placed_[j] = placed_[copies_[j].from];
+  if (copies_[j].sign < 0) {
+    for (double& r : placed_[j]) r = -r;
+  }
+}
+
+void RankCorrelator::place(double* u, std::size_t j) {
+  std::vector<std::uint32_t> place;
+  const std::vector<Sorter::Entry>& order = sorter_.sort(u, n_);
+  std::vector<double> sorted(n_), own(n_), mixed(n_);
+  for (std::size_t k = 0; k < n_; ++k) {
+    sorted[k] = u[order[k].place];
+    own[order[k].place] = scores_[k];
+  }
+  prepare_rest(own.data());
+
+  std::vector<double> asked(j), target(j), missed(j);
+  for (std::size_t i = 0; i < j; ++i) {
+    asked[i] = std::max(-1.0, std::min(1.0, asked_[j * columns_ + i] * widened_));
+  }
+  target = asked;
+  std::vector<std::uint32_t> best;
+  double least = 2;
+  constexpr int feedbacks = 2;
+  const double enough = 2e-4 * std::min(10.0, std::sqrt(static_cast<double>(blocks_)));  // their misses cancel out
+  for (int round = 0; round <= feedbacks && least > enough; ++round) {
+    const std::vector<double> parts = proportions(target);
+    for (std::size_t i = 0; i < n_; ++i) mixed[i] = parts.back() * own[i];
+    for (std::size_t b = 0; b < basis_.size(); ++b) add_multiple(parts[b], basis_[b].data(), n_, mixed.data());
+    count_smaller(sorter_.sort(mixed.data(), n_), place);
+    std::vector<double> ranks(n_);
+    for (std::size_t i = 0; i < n_; ++i) ranks[i] = ranks_[place[i]];
+    double worst = 0;
+    for (std::size_t i = 0; i < j; ++i) {
+      missed[i] = asked[i] - dot_product(placed_[i].data(), ranks.data(), n_);
+      worst = std::max(worst, std::fabs(missed[i]));
+    }
+    if (worst < least) {
+      least = worst;
+      best = place;
+    }
+    for (std::size_t i = 0; i < j; ++i) target[i] = std::max(-1.0, std::min(1.0, target[i] + missed[i]));
+  }
+  for (std::size_t i = 0; i < n_; ++i) u[i] = sorted[best[i]];
+  keep(j, best);
+}
+
+// A column's own scores, at a right angle to those of the columns before it.
+void RankCorrelator::prepare_rest(double* own) {
+  for (const std::vector<double>& b : basis_) add_multiple(-dot_product(b.data(), own, n_), b.data(), n_, own);
+  const double length = std::sqrt(dot_product(own, own, n_));
+  if (length > 1e-12) {
+    for (std::size_t i = 0; i < n_; ++i) own[i] /= length;
+  }
+}
+
+// How much of each basis vector, and last of the column's own rest, makes scores with the target's correlations.
+std::vector<double> RankCorrelator::proportions(const std::vector<double>& target) const {
+  std::vector<double> parts(basis_.size() + 1);
+  double within = 0;
+  for (std::size_t b = 0; b < basis_.size(); ++b) {
+    const std::vector<double>& at = coordinates_[b];
+    double left = score_correlation(target[members_[b]]);
+    for (std::size_t a = 0; a < b; ++a) left -= parts[a] * at[a];
+    parts[b] = left / at[b];
+    within += parts[b] * parts[b];
+  }
+  if (within > 1) {  // no more can be had: the nearest direction
+    for (double& part : parts) part /= std::sqrt(within);
+  }
+  parts.back() = within > 1 - 1e-9 ? 0 : std::sqrt(1 - within);
+  return parts;
+}
+
+// A column that those before it determine adds nothing to the basis.
+void RankCorrelator::keep(std::size_t j, const std::vector<std::uint32_t>& place) {
+  placed_[j].resize(n_);
+  std::vector<double> rest(n_);
+  for (std::size_t i = 0; i < n_; ++i) {
+    placed_[j][i] = ranks_[place[i]];
+    rest[i] = scores_[place[i]];
+  }
+  std::vector<double> along;
+  for (const std::vector<double>& b : basis_) {
+    along.push_back(dot_product(b.data(), rest.data(), n_));
+    add_multiple(-along.back(), b.data(), n_, rest.data());
+  }
+  const double length = std::sqrt(square_length(rest));
+  if (length < 1e-6) return;
+  for (double& v : rest) v /= length;
+  along.push_back(length);
+  basis_.push_back(std::move(rest));
+  coordinates_.push_back(std::move(along));
+  members_.push_back(j);
+}
+
+namespace {
+
+// A column measured from its mean in units of its half range, which keeps squares from overflow and from vanishing.
+struct Measured {
+  explicit Measured(const double* column) : x(column) {}
+  const double* x;
+  double centre = 0, unit = 0, mean = 0;
+
+  void measure(std::size_t n) {
+    std::vector<double> sums;
+    const Range range = range_of(x, n);
+    centre = range.low / 2 + range.high / 2;
+    unit = range.high / 2 - range.low / 2;
+    std::vector<double> part(piece_size), ones(piece_size, 1.0);
+    for (std::size_t first = 0; unit > 0 && first < n; first += piece_size) {
+      const std::size_t size = std::min(piece_size, n - first);
+      piece(first, size, part.data());
+      sums.push_back(dot_product(part.data(), ones.data(), size));
+    }
+    mean = pairwise_total(sums) / static_cast<double>(n);
+  }
+  void piece(std::size_t first, std::size_t size, double* out) const {
+    for (std::size_t i = 0; i < size; ++i) out[i] = (x[first + i] - centre) / unit - mean;
+  }
+};
+
+}  // namespace
+
+// Piece by piece, so that every column is read once; whichever thread made the pieces' sums, they are added up in order.
+void correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
+                  unsigned threads, double* out) {
+  std::vector<Measured> columns;
+  for (const double* column : x) columns.emplace_back(column);
+  for (const double* column : y) columns.emplace_back(column);
+  if (n > 0) share_out(columns.size(), threads, [&](std::size_t j) { columns[j].measure(n); });
+
+  // of each pair, and of each column with itself
+  const std::size_t pieces = (n + piece_size - 1) / piece_size, pairs = x.size() * y.size();
+  std::vector<std::vector<double>> sums(pairs + columns.size(), std::vector<double>(pieces));
+  share_out(pieces, threads, [&](std::size_t p) {
+    const std::size_t first = p * piece_size, size = std::min(piece_size, n - first);
+    std::vector<double> part(columns.size() * size);
+    auto at = [&](std::size_t j) { return part.data() + j * size; };
+    for (std::size_t j = 0; j < columns.size(); ++j) {
+      columns[j].piece(first, size, at(j));
+      sums[pairs + j][p] = dot_product(at(j), at(j), size);
+    }
+    for (std::size_t k = 0; k < pairs; ++k) {
+      sums[k][p] = dot_product(at(k % x.size()), at(x.size() + k / x.size()), size);
+    }
+  });
+  std::vector<double> lengths;
+  for (std::size_t j = 0; j < columns.size(); ++j) lengths.push_back(std::sqrt(pairwise_total(sums[pairs + j])));
+  for (std::size_t k = 0; k < pairs; ++k) {
+    const std::size_t i = k % x.size(), j = x.size() + k / x.size();
+    const double r = pairwise_total(sums[k]) / lengths[i] / lengths[j];
+    out[k] = n < 2 || columns[i].unit == 0 || columns[j].unit == 0 ? std::nan("") : std::max(-1.0, std::min(1.0, r));
+  }
+}
+
+namespace {
+
+// A column of ranks from its mean, (n + 1) / 2; its length is 0 where every rank is the same.
+struct CentredRanks {
+  std::vector<double> ranks;
+  double length = 0;
+
+  void make(Sorter& sorter, const double* x, std::size_t n) {
+    ranks.resize(n);
+    sorter.mid_ranks(x, n, ranks.data());
+    const double middle = (static_cast<double>(n) + 1) / 2;
+    for (double& rank : ranks) rank -= middle;
+    length = std::sqrt(square_length(ranks));
+  }
+};
+
+}  // namespace
+
+// Ranks of a column of `x` are needed once, so that they never leave a thread's own room.
+void rank_correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
+                       unsigned threads, double* out) {
+  std::vector<Sorter> sorters(threads);
+  std::vector<CentredRanks> of_y(y.size()), of_x(threads);
+  share_out(threads, threads, [&](std::size_t t) {
+    for (std::size_t j = t; j < y.size(); j += threads) of_y[j].make(sorters[t], y[j], n);
+  });
+  share_out(threads, threads, [&](std::size_t t) {
+    for (std::size_t i = t; i < x.size(); i += threads) {
+      of_x[t].make(sorters[t], x[i], n);
+      for (std::size_t j = 0; j < y.size(); ++j) {
+        const double lengths = of_x[t].length * of_y[j].length;
+        const double r = dot_product(of_x[t].ranks.data(), of_y[j].ranks.data(), n) / lengths;
+        out[j * x.size() + i] = lengths > 0 ? std::max(-1.0, std::min(1.0, r)) : std::nan("");
+      }
+    }
+  });
+}
+
+Copula::Copula(const std::vector<double>& root, std::size_t columns) : root_(root), columns_(columns) {
+  std::vector<double> correlation(columns * columns, 0);
+  for (std::size_t j = 0; j < columns; ++j) {
+    for (std::size_t i = 0; i < j; ++i) {
+      for (std::size_t k = 0; k <= i; ++k) correlation[j * columns + i] += root[j * columns + k] * root[i * columns + k];
+    }
+  }
+  copies_ = copies_among(correlation, columns);
+}
+
+void Copula::apply(double* const* u, std::size_t n) const {
+  std::vector<double> z(columns_ * piece_size), mixed(piece_size);
+  for (std::size_t at = 0; at < n; at += piece_size) {
+    const std::size_t size = std::min(piece_size, n - at);
+    for (std::size_t j = 0; j < columns_; ++j) normal_quantiles(u[j] + at, size, z.data() + j * piece_size);
+    for (std::size_t j = 1; j < columns_; ++j) {
+      if (copies_[j].sign != 0) continue;
+      std::fill(mixed.begin(), mixed.end(), 0.0);
+      for (std::size_t k = 0; k <= j; ++k) {
+        const double factor = root_[j * columns_ + k];
+        if (factor != 0) add_multiple(factor, z.data() + k * piece_size, size, mixed.data());
+      }
+      // Phi rounds to 1 beyond 8.3; a uniform number lies inside (0, 1)
+      for (std::size_t i = 0; i < size; ++i) u[j][at + i] = std::min(normal_cumulative(mixed[i]), 1 - 0x1p-53);
+    }
+  }
+  for (std::size_t j = 1; j < columns_; ++j) {
+    if (copies_[j].sign != 0) copy_column(u, j, copies_[j], n);
+  }
+}
+
+}  // namespace ensayo

@@ -1,0 +1,176 @@
+#pragma GCC optimize("fp-contract=off")
+#include "inversion.h"
+
+#include <algorithm>
+#include <array>
+#include <cstring>
+#include <limits>
+
+#include "normal.h"
+
+namespace ensayo {
+
+// Each formula is the law's own quantile in R to the last bit: the same operations in the same order.
+
+void UniformInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+  for (std::size_t j = 0; j < count; ++j) {
+    const double p = u[j];
+    x[j] = p <= 0.5 ? min_ + p * (max_ - min_) : max_ - (1 - p) * (max_ - min_);
+  }
+}
+
+void NormalInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+  normal_quantiles(u, count, x);
+  for (std::size_t j = 0; j < count; ++j) x[j] = mean_ + sd_ * x[j];
+}
+
+void LognormalInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+  normal_quantiles(u, count, x);
+  for (std::size_t j = 0; j < count; ++j) x[j] = min_ + median_ * std::exp(sdlog_ * x[j]);
+}
+
+void TriangularInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+  const double width = max_ - min_, left = (mode_ - min_) / width;
+  for (std::size_t j = 0; j < count; ++j) {
+    const bool rising = u[j] <= left;
+    const double root = width * std::sqrt(rising ? u[j] * left : (1 - u[j]) * (1 - left));
+    x[j] = rising ? min_ + root : max_ - root;
+  }
+}
+
+StepInversion::StepInversion(const double* values, const double* cumulative, std::size_t size, double below)
+    : values_(values), cumulative_(cumulative), size_(size), below_(below), guide_(size + 1) {
+  std::uint32_t first = 0;
+  for (std::size_t g = 0; g <= size; ++g) {
+    // the division is the look-up's multiplication turned round, and may be off by a rounding: begin one step early
+    const double u = (static_cast<double>(g) - 0.5) / static_cast<double>(size);
+    while (first < size && cumulative[first] < u) ++first;
+    guide_[g] = first;
+  }
+}
+
+void StepInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>& open) const {
+  const double scale = static_cast<double>(size_);
+  for (std::size_t j = 0; j < count; ++j) {
+    const double p = u[j];
+    if (p <= below_ || p > cumulative_[size_ - 1]) {
+      open.push_back(j);
+      x[j] = p;
+      continue;
+    }
+    std::size_t k = guide_[static_cast<std::size_t>(p * scale)];
+    while (k > 0 && cumulative_[k - 1] >= p) --k;
+    while (cumulative_[k] < p) ++k;
+    x[j] = values_[k];
+  }
+}
+
+namespace {
+
+constexpr std::uint64_t top_exponent = 1021;  // the exponent bits of numbers from 1/4 up to 1/2
+
+double value_of(const double* c, double s) {
+  double sum = c[TableInversion::terms - 1];
+  for (unsigned k = TableInversion::terms - 1; k > 0; --k) sum = sum * s + c[k - 1];
+  return sum;
+}
+
+}  // namespace
+
+void TableInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>& open) const {
+  const std::uint64_t side_cells = cells(fineness_) / 2;
+  const std::uint64_t top = ((top_exponent + 1) << fineness_) - 1;
+  const unsigned rest_bits = 52 - fineness_;
+  const std::uint64_t rest_mask = (1ULL << rest_bits) - 1;
+  const double half_width = static_cast<double>(1ULL << (rest_bits - 1));
+  for (std::size_t j = 0; j < count; ++j) {
+    const double given = u[j];
+    const double p = std::min(std::min(given, 1 - given), 0x1.fffffffffffffp-2);
+    std::uint64_t bits;
+    std::memcpy(&bits, &p, sizeof bits);
+    const std::uint64_t cell = top - (bits >> rest_bits);
+    const double* c = coefficients_ + terms * (std::min(cell, side_cells - 1) + (given > 0.5 ? side_cells : 0));
+    const double s = static_cast<double>(static_cast<std::int64_t>(bits & rest_mask)) / half_width - 1;
+    const double value = std::min(std::max(value_of(c, s), min_), max_);
+    const bool missed = cell >= side_cells || std::isnan(c[0]);
+    if (missed) open.push_back(j);
+    x[j] = missed ? given : value;
+  }
+}
+
+double TableInversion::probability(std::size_t cell, unsigned fineness, double at) {
+  const std::size_t slices = std::size_t{1} << fineness;
+  const std::size_t octave = cell / slices, slice = slices - 1 - cell % slices;
+  const double base = std::ldexp(0.25, -static_cast<int>(octave));
+  const double width = base / static_cast<double>(slices);
+  return base + width * static_cast<double>(slice) + width * ((at + 1) / 2);
+}
+
+// Chebyshev points with both ends among them, so that neighbouring cells meet.
+double TableInversion::node(unsigned k) {
+  if (k == 0) return -1;
+  if (k == terms - 1) return 1;
+  return -std::cos(3.14159265358979323846 * k / (terms - 1));
+}
+
+namespace {
+
+using Matrix = std::array<std::array<double, TableInversion::terms>, TableInversion::terms>;
+
+// The inverse of the matrix of powers of the nodes, by Gauss and Jordan with row exchanges.
+Matrix inverse_of_powers() {
+  constexpr unsigned n = TableInversion::terms;
+  Matrix a{}, inverse{};
+  for (unsigned i = 0; i < n; ++i) {
+    a[i][0] = 1;
+    for (unsigned j = 1; j < n; ++j) a[i][j] = a[i][j - 1] * TableInversion::node(i);
+    inverse[i][i] = 1;
+  }
+  for (unsigned column = 0; column < n; ++column) {
+    unsigned best = column;
+    for (unsigned i = column; i < n; ++i) {
+      if (std::fabs(a[i][column]) > std::fabs(a[best][column])) best = i;
+    }
+    std::swap(a[column], a[best]);
+    std::swap(inverse[column], inverse[best]);
+    const double pivot = a[column][column];
+    for (unsigned j = 0; j < n; ++j) a[column][j] /= pivot, inverse[column][j] /= pivot;
+    for (unsigned i = 0; i < n; ++i) {
+      const double factor = a[i][column];
+      if (i == column || factor == 0) continue;
+      for (unsigned j = 0; j < n; ++j) {
+        a[i][j] -= factor * a[column][j];
+        inverse[i][j] -= factor * inverse[column][j];
+      }
+    }
+  }
+  return inverse;
+}
+
+}  // namespace
+
+void TableInversion::interpolate(const double* values, double* coefficients) {
+  static const Matrix inverse = inverse_of_powers();
+  const double middle = values[terms / 2];  // taken off first: what is left has small rounding errors
+  for (unsigned k = 0; k < terms; ++k) {
+    double sum = 0;
+    for (unsigned i = 0; i < terms; ++i) sum += inverse[k][i] * (values[i] - middle);
+    coefficients[k] = sum;
+  }
+  coefficients[0] += middle;
+}
+
+// By s = (t + 1) / 2 and s = (t - 1) / 2, a power at a time.
+void TableInversion::halve(const double* coefficients, double* halves) {
+  for (int half = 0; half < 2; ++half) {
+    double* out = halves + half * static_cast<int>(terms);
+    const double centre = half == 0 ? 0.5 : -0.5;
+    std::fill(out, out + terms, 0.0);
+    for (unsigned k = terms; k > 0; --k) {  // out = out * (t / 2 + centre) + coefficient
+      for (unsigned j = terms - 1; j > 0; --j) out[j] = out[j] * centre + out[j - 1] / 2;
+      out[0] = out[0] * centre + coefficients[k - 1];
+    }
+  }
+}
+
+}  // namespace ensayo
