@@ -1,6 +1,8 @@
 # Ensayo: see `make help`.
 
-.PHONY: help setup setup-test setup-check install demo test test-core check bench ratio document screenshots clean
+.PHONY: help setup setup-test setup-check install demo test test-core sanitize battery check bench ratio document screenshots clean
+
+core-build = $${CXX:-g++} -std=c++17 -Wall -Wextra -pedantic -pthread
 
 help: ## this list
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / {printf "  make %-12s %s\n", $$1, $$2}' $(MAKEFILE_LIST)
@@ -26,14 +28,29 @@ test: setup-test ## install, then run all tests; the last line counts them
 
 test-core: ## the C++ core's own tests alone, without R
 	@mkdir -p build
-	@$${CXX:-g++} -std=c++17 -O2 -Wall -Wextra -pedantic tests/core/run.cpp src/core/*.cpp -o build/core-tests
+	@$(core-build) -O2 tests/core/run.cpp src/core/*.cpp -o build/core-tests
+	@$(core-build) -O2 tests/core/battery.cpp src/core/*.cpp -o build/battery
 	@build/core-tests
+	@build/battery 1e7
+
+sanitize: ## the core's tests under address, undefined-behaviour and thread sanitizers
+	@mkdir -p build
+	@$(core-build) -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all tests/core/run.cpp src/core/*.cpp -o build/core-sanitized
+	@build/core-sanitized
+	@$(core-build) -O1 -g -fsanitize=thread tests/core/run.cpp src/core/*.cpp -o build/core-threads
+	@build/core-threads
+
+battery: ## the uniform numbers' statistical tests on 300 million words and more; writes bench/battery.txt
+	@mkdir -p build
+	@$(core-build) -O2 tests/core/battery.cpp src/core/*.cpp -o build/battery
+	@build/battery 3e8 | tee bench/battery.txt
 
 check: setup-check ## R CMD check as for a submission
 	@sh tools/check.sh
 
 bench: install ## ratios against plain R, side by side in one run
-	@Rscript bench/bench.R
+	@Rscript bench/draws.R
+	@Rscript bench/whole.R
 	@Rscript bench/inputs.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share

@@ -56,13 +56,14 @@ draw_from <- function(law, u, threads = 1) {
 
 # Where the recipe left places open, the law's quantile fills them; numbers of categories become their names.
 finished_draw <- function(law, recipe, drawn) {
-  if (is.null(recipe$labels)) {
-    if (length(drawn$open)) drawn$x[drawn$open] <- ask(law, "quantile", drawn$x[drawn$open], TRUE)
-    return(drawn$x)
-  }
-  labels <- recipe$labels[drawn$x]
-  if (length(drawn$open)) labels[drawn$open] <- ask(law, "quantile", drawn$x[drawn$open], TRUE)
-  labels
+  x <- if (is.null(recipe$labels)) drawn$x else recipe$labels[drawn$x]
+  if (length(drawn$open) == 0) return(x)
+  u <- drawn$x[drawn$open]
+  # a table's quantile is asked from the nearer tail, as for its cells: there 1 - u is exact and has all its digits
+  upper <- recipe$kind == "table" & u > 0.5
+  x[drawn$open[!upper]] <- ask(law, "quantile", u[!upper], TRUE)
+  x[drawn$open[upper]] <- ask(law, "quantile", 1 - u[upper], FALSE)
+  x
 }
 
 # By the law's own quantile, in pieces that stay in the cache; whole rows of a data set by their place in it, so that

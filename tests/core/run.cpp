@@ -8,12 +8,21 @@
 #include <string>
 #include <vector>
 
+#include "../../src/core/correlation.h"
+#include "../../src/core/design.h"
+#include "../../src/core/inversion.h"
 #include "../../src/core/latin.h"
 #include "../../src/core/moments.h"
+#include "../../src/core/normal.h"
 #include "../../src/core/number_text.h"
+#include "../../src/core/path.h"
+#include "../../src/core/percentiles.h"
 #include "../../src/core/permutation.h"
+#include "../../src/core/ranks.h"
+#include "../../src/core/sobol.h"
 #include "../../src/core/stream.h"
 #include "../../src/core/threefry.h"
+#include "../../src/core/vectors.h"
 
 using namespace ensayo;
 
@@ -69,6 +78,13 @@ static void permutations_are_exact() {
       if (at < n) hit[at] = 1;
     }
     check(inside && std::count(hit.begin(), hit.end(), 1) == static_cast<long>(n), "every element is reached once");
+    for (std::uint64_t first : {n / 2, n - std::min<std::uint64_t>(n, 37)}) {
+      std::vector<std::uint64_t> part(std::min<std::uint64_t>(37, n - first));
+      order.fill(first, part.size(), part.data());
+      bool same = true;
+      for (std::size_t j = 0; j < part.size(); ++j) same = same && part[j] == order(first + j);
+      check(same, "neighbours at once and one by one agree");
+    }
   }
   // All 24 orders of four elements are equally likely: chi-square on 23 degrees of freedom, limit at 1e-6.
   std::vector<int> counts(256, 0);
@@ -200,7 +216,165 @@ static void numbers_survive_as_text() {
         "what is not a number is refused");
 }
 
+static void every_path_gives_the_same_bits() {
+  const std::size_t n = 10007;
+  const LatinMargin margin(Stream(3, "x", Purpose::draw), Stream(3, "x", Purpose::permutation), n);
+  std::vector<double> plain(n), z(n), other(n), other_z(n);
+  double sums[4], other_sums[4];
+  choose_path(Path::plain);
+  margin.fill(0, n, plain.data());
+  normal_quantiles(plain.data(), n, z.data());
+  power_sums(z.data(), n, 0.25, 0.5, sums);
+  const double product = dot_product(plain.data(), z.data(), n);
+  for (Path path : {Path::avx2, Path::avx512}) {
+    if (!has_path(path)) {
+      std::printf("this CPU has no %s: its path is not tested\n", path == Path::avx2 ? "AVX2" : "AVX-512");
+      continue;
+    }
+    choose_path(path);
+    margin.fill(0, n, other.data());
+    normal_quantiles(other.data(), n, other_z.data());
+    power_sums(z.data(), n, 0.25, 0.5, other_sums);
+    check(other == plain && other_z == z && std::equal(sums, sums + 4, other_sums), "code paths agree");
+    check(dot_product(plain.data(), z.data(), n) == product, "code paths agree on sums");
+    const Range range = range_of(z.data(), n);
+    check(range.low == *std::min_element(z.begin(), z.end()) && range.high == *std::max_element(z.begin(), z.end()),
+          "least and greatest");
+  }
+}
+
+// Against quantiles published to 16 digits by Wichura (1988), and the complementary error function.
+static void normal_quantiles_are_right() {
+  const double p[] = {0.25, 0.001, 1e-20, 0.5, 0.975, 1e-300};
+  const double truth[] = {-0.6744897501960817, -3.090232306167814, -9.262340089798408, 0, 1.959963984540054,
+                          -37.0471};
+  double z[6];
+  normal_quantiles(p, 6, z);
+  for (int k = 0; k < 5; ++k) check(std::fabs(z[k] - truth[k]) <= 2e-15 * std::fabs(truth[k]), "normal quantile");
+  check(std::fabs(z[5] - truth[5]) < 1e-4, "normal quantile far out");
+  for (double q : {-30.0, -5.0, -0.3, 0.0, 2.0}) {
+    double back;
+    const double u = normal_cumulative(q);
+    normal_quantiles(&u, 1, &back);
+    check(std::fabs(back - q) < 1e-13 * (1 + std::fabs(q)), "normal probability and back");
+  }
+}
+
+static void sorting_ranks_and_order_statistics() {
+  std::vector<std::vector<double>> columns = {{3, 1, 2}, {2, 2, 1, 5, 5, 5}, {0.0, -0.0, 1e-320, -1e-320, 1e300, -1e300}};
+  columns.emplace_back(5000, 7.0);
+  columns.emplace_back();
+  for (int i = 0; i < 20000; ++i) columns.back().push_back(std::exp(40 * (open_unit(Stream(1, "s", Purpose::draw).word(i)) - 0.5)));
+  columns.emplace_back(columns.back());
+  for (double& v : columns.back()) v = 1e6 + 1e-9 * std::floor(v);  // crowded, with ties
+  for (const std::vector<double>& x : columns) {
+    const std::size_t n = x.size();
+    std::vector<std::size_t> order(n);
+    for (std::size_t i = 0; i < n; ++i) order[i] = i;
+    std::stable_sort(order.begin(), order.end(), [&x](std::size_t a, std::size_t b) { return x[a] < x[b]; });
+    Sorter sorter;
+    const auto& sorted = sorter.sort(x.data(), n);
+    bool same = true;
+    for (std::size_t k = 0; k < n; ++k) same = same && sorted[k].place == order[k];
+    check(same, "radix sort is stable and right");
+    const std::vector<std::size_t> ranks = {0, n / 3, n / 2 + 1, n - 1};
+    const std::vector<double> found = order_statistics(x.data(), n, ranks);
+    for (std::size_t k = 0; k < ranks.size(); ++k) check(found[k] == x[order[ranks[k]]], "order statistics");
+  }
+}
+
+static void blocks_cover_all_runs() {
+  for (std::uint64_t n : {1ull, 5ull, 1024ull, 10007ull, (1ull << 31) + 5}) {
+    for (std::uint64_t size : {1ull, 7ull, 1024ull, 1ull << 40}) {
+      const Blocks blocks(n, size);
+      bool right = blocks.first(0) == 0 && blocks.first(blocks.count) == n;
+      for (std::uint64_t run : {std::uint64_t{0}, n / 3, n / 2, n - 1}) {
+        const std::uint64_t b = blocks.holding(run);
+        right = right && blocks.first(b) <= run && run < blocks.first(b + 1);
+      }
+      check(right, "blocks");
+    }
+  }
+}
+
+static void reordering_keeps_the_numbers() {
+  const std::size_t n = 3000;
+  std::vector<std::vector<double>> u(4, std::vector<double>(n));
+  for (int k = 0; k < 4; ++k) fill_uniforms(Stream(1, std::string(1, static_cast<char>('a' + k)), Purpose::draw), 0, n, u[k].data());
+  const std::vector<std::vector<double>> before = u;
+  const std::vector<double> asked = {1, 0.7, -1, 0.2, 0.7, 1, -0.7, 0.5, -1, -0.7, 1, -0.2, 0.2, 0.5, -0.2, 1};
+  double* columns[] = {u[0].data(), u[1].data(), u[2].data(), u[3].data()};
+  RankCorrelator(asked, 4).reorder(columns, n, n);
+  std::vector<double> achieved(16);
+  const std::vector<const double*> view(columns, columns + 4);
+  for (unsigned threads : {1u, 3u}) {
+    rank_correlations(view, view, n, threads, achieved.data());
+    for (int k = 0; k < 16; ++k) check(std::fabs(achieved[k] - asked[k]) < 0.001, "rank correlations are met");
+  }
+  check(u[0] == before[0], "the first column stays");
+  for (int k : {1, 3}) {
+    std::vector<double> now = u[k], then = before[k];
+    std::sort(now.begin(), now.end());
+    std::sort(then.begin(), then.end());
+    check(now == then, "a column keeps its numbers");
+  }
+  check(u[2][17] == 1 - u[0][17], "a correlation of -1 mirrors");
+}
+
+static void tables_and_steps_invert() {
+  // x = sqrt(p) below and above a half, from values at the nodes alone
+  const unsigned fineness = 2;
+  const std::size_t side = TableInversion::cells(fineness) / 2;
+  std::vector<double> coefficients;
+  for (int upper = 0; upper < 2; ++upper) {
+    for (std::size_t c = 0; c < side; ++c) {
+      double values[TableInversion::terms], cell[TableInversion::terms];
+      for (unsigned k = 0; k < TableInversion::terms; ++k) {
+        const double p = TableInversion::probability(c, fineness, TableInversion::node(k));
+        values[k] = std::sqrt(upper ? 1 - p : p);
+      }
+      TableInversion::interpolate(values, cell);
+      coefficients.insert(coefficients.end(), cell, cell + TableInversion::terms);
+    }
+  }
+  const TableInversion table(coefficients.data(), fineness, 0, 1);
+  std::vector<double> u(50000), x(50000);
+  fill_uniforms(Stream(1, "t", Purpose::draw), 0, u.size(), u.data());
+  u[0] = 0.5, u[1] = 0.25, u[2] = 0.75, u[3] = 1e-12, u[4] = 1 - 1e-12;
+  std::vector<std::size_t> open;
+  table.apply(u.data(), u.size(), x.data(), open);
+  double worst = 0;
+  for (std::size_t i = 0; i < u.size(); ++i) {
+    if (std::binary_search(open.begin(), open.end(), i)) check(x[i] == u[i] && std::min(u[i], 1 - u[i]) < 0x1p-13, "far tails stay open");
+    else worst = std::max(worst, std::fabs(x[i] / std::sqrt(u[i]) - 1));
+  }
+  check(worst < 1e-9 && open.size() < 50, "the table meets the function");
+  double halves[2 * TableInversion::terms];
+  TableInversion::halve(coefficients.data() + 8, halves);
+  for (double s : {-1.0, -0.2, 0.6, 1.0}) {
+    double whole = 0, upper = 0;
+    for (int k = TableInversion::terms - 1; k >= 0; --k) {
+      whole = whole * (s / 2 + 0.5) + coefficients[8 + k];
+      upper = upper * s + halves[k];
+    }
+    check(std::fabs(whole - upper) < 1e-14, "half a cell is the same polynomial");
+  }
+  const double values[] = {10, 20, 30}, cumulative[] = {0.2, 0.2 + 1e-12, 1};
+  const StepInversion steps(values, cumulative, 3, 0);
+  const double at[] = {1e-9, 0.2, 0.2 + 5e-13, 0.2 + 2e-12, 0.999};
+  double out[5];
+  open.clear();
+  steps.apply(at, 5, out, open);
+  check(open.empty() && out[0] == 10 && out[1] == 10 && out[2] == 20 && out[3] == 30 && out[4] == 30, "steps");
+}
+
 int main() {
+  every_path_gives_the_same_bits();
+  normal_quantiles_are_right();
+  sorting_ranks_and_order_statistics();
+  blocks_cover_all_runs();
+  reordering_keeps_the_numbers();
+  tables_and_steps_invert();
   threefry_known_answers();
   streams_are_addressable();
   permutations_are_exact();
