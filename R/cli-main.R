@@ -8,6 +8,8 @@ cli_commands <- list(
   check = list(about = "read a study file, say what is in it and review it, without running it",
     run = function(args) cli_check(args)),
   run = list(about = "rehearse a study file and write a result folder", run = function(args) cli_run(args)),
+  draw = list(about = "draw the inputs of a study file into a table, without running its model",
+    run = function(args) cli_draw(args)),
   laws = list(about = "list the laws with their parameters and when to use each", run = function(args) cli_laws(args)),
   fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
   report = list(about = "write the report of a result folder", run = function(args) cli_report(args))

@@ -2,18 +2,11 @@
 
 cli_run <- function(args) {
   call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
-    options = list(
-      optparse::make_option("--runs", type = "character", help = "number of runs [default: the file's, else 10000]"),
-      optparse::make_option("--seed", type = "character",
-        help = "seed, a whole number or a word [default: the file's, else a new one]"),
-      optparse::make_option("--design", type = "character",
-        help = sprintf("%s [default: the file's, else latin]", paste(designs, collapse = ", "))),
-      optparse::make_option("--replicates", type = "character",
-        help = "how many independent designs the runs are made of [default: the file's, else 1]"),
+    options = c(cli_run_options(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
       cli_option_force(), cli_option_json()
-    ),
+    )),
     positional = "file", footer = c("", "The folder will hold:",
       sprintf("  %-16s %s", names(result_files), result_files),
       "  *.png            a distribution and a tornado chart for each output")
@@ -28,17 +21,30 @@ cli_run <- function(args) {
   exit_codes[["done"]]
 }
 
+cli_run_options <- function() {
+  list(
+    optparse::make_option("--runs", type = "character", help = "number of runs [default: the file's, else 10000]"),
+    optparse::make_option("--seed", type = "character",
+      help = "seed, a whole number or a word [default: the file's, else a new one]"),
+    optparse::make_option("--design", type = "character",
+      help = sprintf("%s [default: the file's, else latin]", paste(designs, collapse = ", "))),
+    optparse::make_option("--replicates", type = "character",
+      help = "how many independent designs the runs are made of [default: the file's, else 1]")
+  )
+}
+
+cli_count <- function(text, option, at_least) {
+  tryCatch(read_count(text, option, at_least), ensayo_error = function(e) {
+    stop_ensayo("call", sprintf("%s must be a whole number of at least %s.", option, format_given(at_least)),
+      sprintf("You gave %s.", shown_value(text)))
+  })
+}
+
 # Options that were given win over the file's.
 cli_run_settings <- function(options, settings) {
-  whole <- function(text, option, at_least) {
-    tryCatch(read_count(text, option, at_least), ensayo_error = function(e) {
-      stop_ensayo("call", sprintf("%s must be a whole number of at least %s.", option, format_given(at_least)),
-        sprintf("You gave %s.", shown_value(text)))
-    })
-  }
-  if (!is.null(options$runs)) settings$runs <- whole(options$runs, "--runs", 1)
+  if (!is.null(options$runs)) settings$runs <- cli_count(options$runs, "--runs", 1)
   if (!is.null(options$seed)) settings$seed <- check_seed(read_seed(options$seed))
-  if (!is.null(options$replicates)) settings$replicates <- whole(options$replicates, "--replicates", 1)
+  if (!is.null(options$replicates)) settings$replicates <- cli_count(options$replicates, "--replicates", 1)
   if (!is.null(options$design)) {
     if (!options$design %in% designs) {
       stop_ensayo("call", sprintf("--design must be one of %s.", paste(designs, collapse = ", ")),

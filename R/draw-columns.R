@@ -74,9 +74,9 @@ quantile_of <- function(law, u, piece = 2^15) {
     return(data[pmin(floor(u * length(data)) + 1, length(data))])
   }
   if (length(u) <= piece) return(ask(law, "quantile", u, TRUE))
-  starts <- seq(1, length(u), by = piece)
+  starts <- seq(0, length(u) - 1, by = piece)
   unlist(lapply(starts, function(from) {
-    ask(law, "quantile", u[seq(from, min(from + piece - 1, length(u)))], TRUE)
+    ask(law, "quantile", cpp_part(u, from, min(piece, length(u) - from)), TRUE)
   }), use.names = FALSE)
 }
 

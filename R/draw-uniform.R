@@ -37,7 +37,7 @@ draw_plan <- function(nsim, seed, design, replicates, block, threads, call = rla
 }
 
 # Two unless told otherwise: what a shared machine grants without asking.
-threads_to_use <- function() min(2, parallel::detectCores(), na.rm = TRUE)
+threads_to_use <- function() min(2, cpp_hardware_threads())
 
 # `directions`: of the input's dimension, under a Sobol' design.
 stream_address <- function(stream, seed, index = 0, directions = NULL) {

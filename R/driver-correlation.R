@@ -40,14 +40,14 @@ drivers <- function(result, measure = "rank", outputs = NULL) {
 driver_values <- function(result, outputs, measure = "rank") {
   inputs <- numeric_draws(result$study, result$draws)
   effects <- lapply(result$outputs[outputs], as.double)
-  good <- lapply(effects, is.finite)
-  whole <- vapply(good, all, TRUE)
+  whole <- vapply(effects, all_finite, TRUE)
   values <- as.list(outputs)
   names(values) <- outputs
   at_once <- correlations_between(inputs, effects[whole], measure == "rank")
   values[whole] <- lapply(seq_len(sum(whole)), function(k) at_once[, k])
   values[!whole] <- lapply(outputs[!whole], function(name) {
-    kept <- lapply(c(effects[name], inputs), function(column) column[good[[name]]])
+    good <- is.finite(effects[[name]])
+    kept <- lapply(c(effects[name], inputs), function(column) column[good])
     correlations_between(kept[-1], kept[1], measure == "rank")[, 1]
   })
   lapply(values, stats::setNames, names(inputs))

@@ -19,7 +19,7 @@ check_runs_alone <- function(evaluate, columns, values, seed, first = 0) {
 
 runs_to_check <- function(columns, n, seed) {
   extremes <- unlist(lapply(columns, function(column) {
-    if (length(column) > 1 && !is.character(column)) c(which.min(column), which.max(column))
+    if (length(column) > 1 && !is.character(column)) cpp_extreme_runs(as.double(column))
   }))
   others <- 1 + floor(n * cpp_check_uniforms(seed, "runs checked alone", 32))
   sort(unique(c(extremes, others)))

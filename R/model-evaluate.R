@@ -45,9 +45,13 @@ evaluate_one <- function(formula, columns, runs, name, log) {
   # a run that failed on its way has no value, whatever the rest of the formula made of it
   failed <- log$failed_runs(name)
   if (length(failed)) value[runs %in% failed] <- NA
-  broken <- which(!is.finite(value))
+  broken <- if (!all_finite(value)) which(!is.finite(value))
   if (length(broken)) log$add(name, runs[broken], broken_reasons(value[broken], runs[broken], names(columns), log))
   value
+}
+
+all_finite <- function(x) {
+  if (is.double(x)) cpp_counts_about(x, 0)[["finite"]] == length(x) else !anyNA(x)
 }
 
 check_output_value <- function(value, name, n) {

@@ -62,7 +62,8 @@ percentile_values <- function(values, percentiles) {
 # Where a value sits among the runs: the share below it, and half of those equal to it, in per cent.
 percentile_of <- function(values, value) {
   if (length(values) == 0 || !is.finite(value)) return(NA_real_)
-  100 * (sum(values < value) + sum(values == value) / 2) / length(values)
+  counts <- cpp_counts_about(as.double(values), value)
+  100 * (counts[["below"]] + counts[["equal"]] / 2) / length(values)
 }
 
 #' Percentiles of outputs

@@ -28,7 +28,8 @@ warn_if_all_failed <- function(result) {
 #'   where any output failed), every input that varies and every output, in their units and unrounded. `failures()`: a
 #'   data frame with a row for each failed run and output: `run`, `output`, `reason`. `base_case()`: a data frame with
 #'   `name`, `kind` (input or output), `value` and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`,
-#'   `hash` of the study, versions, start time (UTC) and `seconds` taken. `study_of()`: the study as run; simulating
+#'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions, `cpu` (the
+#'   registers used: "plain", "avx2" or "avx512"), start time (UTC) and `seconds` taken. `study_of()`: the study as run; simulating
 #'   it with the recorded seed, number of runs and design gives the same numbers again.
 #' @section Errors: `ensayo_error_argument` where `result` is not a result.
 #' @examples

@@ -79,7 +79,7 @@ evaluate_in_chunks <- function(evaluate, columns, first, count, progress) {
   while (done < count) {
     at <- seq.int(done + 1, min(done + size, count))
     began <- proc.time()[["elapsed"]]
-    part <- evaluate(lapply(columns, function(column) if (length(column) == 1) column else column[at]), first + at)
+    part <- evaluate(lapply(columns, part_of, done, length(at)), first + at)
     took <- proc.time()[["elapsed"]] - began
     parts[[length(parts) + 1]] <- part
     done <- done + length(at)
@@ -90,6 +90,13 @@ evaluate_in_chunks <- function(evaluate, columns, first, count, progress) {
 }
 
 cache_chunk <- 2^16
+
+# `count` values of a column after the first `first`; a single value is every run's.
+part_of <- function(column, first, count) {
+  if (length(column) == 1) column
+  else if (is.double(column)) cpp_part(column, first, count)
+  else column[first + seq_len(count)]
+}
 
 # Evaluations of neighbouring runs as one.
 join_runs <- function(parts) {

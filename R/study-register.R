@@ -73,7 +73,7 @@ read_inputs <- function(file) {
 
 refuse_existing <- function(file, overwrite) {
   if (!file.exists(file) || overwrite) return(invisible())
-  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE`.",
+  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE` (`--force` on the command line).",
     file = file)
 }
 

@@ -10,10 +10,10 @@ margin <- function(n, times = 1) {
 show_ratios("Latin hypercube, one margin", margin(1e4, 200), margin(1e6), margin(1e7))
 
 law <- function(name, law, quantile, n, times = 1) {
-  one <- study() |> add_inputs(x = law)
+  plan <- engine$draw_plan(n, 1, "latin", 1, NULL, NULL)
   ratio(sprintf("%s, Latin, %g draws", name, n),
-    function() for (k in seq_len(times)) draw_inputs(one, n, seed = k),
-    function() for (k in seq_len(times)) data.frame(run = seq_len(n), x = quantile(latin(n))))
+    function() for (k in seq_len(times)) engine$draw_input(law, engine$stream_address("x", k), plan, 0, n),
+    function() for (k in seq_len(times)) quantile(latin(n)))
 }
 laws <- list(
   list("normal", law_normal(30, 3), function(u) stats::qnorm(u, 30, 3)),

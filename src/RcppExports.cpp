@@ -10,6 +10,39 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cpp_part
+Rcpp::NumericVector cpp_part(Rcpp::NumericVector x, double first, double count);
+RcppExport SEXP _ensayo_cpp_part(SEXP xSEXP, SEXP firstSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_part(x, first, count));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_extreme_runs
+Rcpp::NumericVector cpp_extreme_runs(Rcpp::NumericVector x);
+RcppExport SEXP _ensayo_cpp_extreme_runs(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_extreme_runs(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_counts_about
+Rcpp::NumericVector cpp_counts_about(Rcpp::NumericVector x, double value);
+RcppExport SEXP _ensayo_cpp_counts_about(SEXP xSEXP, SEXP valueSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type value(valueSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_counts_about(x, value));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_draw
 Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
 RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
@@ -139,6 +172,15 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_hardware_threads
+int cpp_hardware_threads();
+RcppExport SEXP _ensayo_cpp_hardware_threads() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(cpp_hardware_threads());
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_code_path
 std::string cpp_code_path(std::string wanted);
 RcppExport SEXP _ensayo_cpp_code_path(SEXP wantedSEXP) {
@@ -230,6 +272,9 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_ensayo_cpp_part", (DL_FUNC) &_ensayo_cpp_part, 3},
+    {"_ensayo_cpp_extreme_runs", (DL_FUNC) &_ensayo_cpp_extreme_runs, 1},
+    {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},
@@ -241,6 +286,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_table_cells", (DL_FUNC) &_ensayo_cpp_table_cells, 1},
     {"_ensayo_cpp_table_halves", (DL_FUNC) &_ensayo_cpp_table_halves, 1},
     {"_ensayo_cpp_table_coefficients", (DL_FUNC) &_ensayo_cpp_table_coefficients, 1},
+    {"_ensayo_cpp_hardware_threads", (DL_FUNC) &_ensayo_cpp_hardware_threads, 0},
     {"_ensayo_cpp_code_path", (DL_FUNC) &_ensayo_cpp_code_path, 1},
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},

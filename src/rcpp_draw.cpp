@@ -264,6 +264,10 @@ Rcpp::NumericMatrix cpp_table_coefficients(Rcpp::NumericMatrix values) {
   return out;
 }
 
+// How many threads the machine runs at once; 1 where it does not say.
+// [[Rcpp::export(rng = false)]]
+int cpp_hardware_threads() { return std::max(1, static_cast<int>(std::thread::hardware_concurrency())); }
+
 // The widest code path that this machine has, or the one to use from now on where a name is given; for tests, and for
 // the record.
 // [[Rcpp::export(rng = false)]]

@@ -11,8 +11,19 @@ core_counts <- Reduce(`+`, lapply(counted, function(line) as.integer(line[2:3]))
 Sys.setenv(NOT_CRAN = "true")  # snapshots too
 library(testthat)
 library(ensayo)
-results <- as.data.frame(test_dir("tests/testthat", package = "ensayo", load_package = "installed", reporter = "summary",
-  stop_on_failure = FALSE))
+# Files side by side, the longest first.
+files <- list.files("tests/testthat", "^test-.*[.]R$")
+slow <- intersect(paste0("test-", c("law-fit", "law", "law-parameters", "cli", "plot"), ".R"), files)
+run_file <- function(file) {
+  as.data.frame(test_file(file.path("tests/testthat", file), package = "ensayo", load_package = "installed",
+    reporter = "check", stop_on_failure = FALSE))
+}
+parts <- parallel::mclapply(c(slow, setdiff(files, slow)), run_file, mc.cores = parallel::detectCores(),
+  mc.preschedule = FALSE)
+broken <- !vapply(parts, is.data.frame, TRUE)  # a file that did not come to its end has failed
+for (part in parts[broken]) print(part)
+core_counts[2] <- core_counts[2] + sum(broken)
+results <- do.call(rbind, lapply(parts[!broken], function(part) part[c("failed", "error", "skipped", "passed")]))
 failed <- sum(results$failed) + sum(results$error) + core_counts[2]
 skipped <- sum(results$skipped)
 passed <- sum(results$passed) + core_counts[1]

@@ -33,38 +33,60 @@ std::size_t Keys::slots_filled(const std::vector<double>& sample, unsigned drop)
   return filled;
 }
 
+namespace {
+
+constexpr unsigned key_bits = 32, digit_bits = 11;
+
+// A digit of the keys: `bits` of them from `shift` up.
+struct Digit {
+  unsigned shift, bits;
+  std::uint32_t starts[1u << digit_bits] = {0};
+  std::uint32_t of(std::uint32_t key) const { return key >> shift & ((1u << bits) - 1); }
+  // from how many keys have each digit to where the first of these goes
+  void count_up() {
+    std::uint32_t start = 0;
+    for (std::uint32_t d = 0; d < 1u << bits; ++d) {
+      const std::uint32_t size = starts[d];
+      starts[d] = start;
+      start += size;
+    }
+  }
+};
+
+}  // namespace
+
 // By leading bits of the keys, about two more than it takes to number the values; neighbours that are then still out of
 // order are put right one by one.
 const std::vector<Sorter::Entry>& Sorter::sort(const double* x, std::size_t n) {
-  constexpr unsigned key_bits = 32, digit_bits = 11;
   entries_.resize(n);
   spare_.resize(n);
   if (n == 0) return entries_;
   const Keys key(x, n, key_bits);
-  for (std::size_t i = 0; i < n; ++i) entries_[i] = {key(x[i]), static_cast<std::uint32_t>(i)};
   unsigned bits = 2;
   while (bits < key_bits && n >> (bits - 2) != 0) ++bits;
-  const unsigned passes = (bits + digit_bits - 1) / digit_bits, first = key_bits - bits;
+  const unsigned passes = (bits + digit_bits - 1) / digit_bits, lowest = key_bits - bits;
+  std::vector<Digit> digits(passes);
   for (unsigned p = 0; p < passes; ++p) {
-    const unsigned from = first + bits * p / passes, to = first + bits * (p + 1) / passes;
-    radix_pass(from, to - from);
+    const unsigned from = bits * p / passes, to = bits * (p + 1) / passes;
+    digits[p].shift = lowest + from;
+    digits[p].bits = to - from;
+  }
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::uint32_t k = key(x[i]);
+    for (Digit& digit : digits) ++digit.starts[digit.of(k)];
+  }
+  for (Digit& digit : digits) digit.count_up();
+  for (std::size_t i = 0; i < n; ++i) {
+    const std::uint32_t k = key(x[i]);
+    entries_[digits[0].starts[digits[0].of(k)]++] = {k, static_cast<std::uint32_t>(i)};
+  }
+  for (unsigned p = 1; p < passes; ++p) {
+    Digit& digit = digits[p];
+    for (const Entry& entry : entries_) spare_[digit.starts[digit.of(entry.key)]++] = entry;
+    entries_.swap(spare_);
   }
   settle(x);
   return entries_;
-}
-
-void Sorter::radix_pass(unsigned shift, unsigned bits) {
-  const std::uint32_t mask = (1u << bits) - 1;
-  std::uint32_t starts[1u << 11] = {0};
-  for (const Entry& entry : entries_) ++starts[entry.key >> shift & mask];
-  std::uint32_t start = 0;
-  for (std::uint32_t d = 0; d <= mask; ++d) {
-    const std::uint32_t size = starts[d];
-    starts[d] = start;
-    start += size;
-  }
-  for (const Entry& entry : entries_) spare_[starts[entry.key >> shift & mask]++] = entry;
-  entries_.swap(spare_);
 }
 
 // Insertion sort on what is nearly in order. Equal keys are told apart by the values themselves.

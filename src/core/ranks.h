@@ -49,7 +49,6 @@ class Sorter {
   void mid_ranks(const double* x, std::size_t n, double* ranks);
 
  private:
-  void radix_pass(unsigned shift, unsigned bits);
   void settle(const double* x);
 
   std::vector<Entry> entries_, spare_;

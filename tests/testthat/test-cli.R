@@ -175,3 +175,23 @@ test_that("a study with every law is checked, run and reported from the command 
   back <- read_result(file.path(dir, "r"))
   expect_identical(quietly(study_of(back), 200, seed = 11)$draws, back$draws)
 })
+
+test_that("draw writes a table of draws for other programs", {
+  folder <- withr::local_tempdir()
+  file <- file.path(folder, "main.yml")
+  file.copy(demo_file(), file)
+  done <- call_cli("draw", file, "--runs", "500", "--seed", "dry", "--from", "11", "--to", "20")
+  expect_identical(done$code, 0L)
+  expect_match(done$said, "Wrote 10 runs of 500 (Latin hypercube, seed `dry`)", fixed = TRUE, all = FALSE)
+  table <- utils::read.csv(file.path(folder, "main-draws.csv"))
+  expect_equal(table, unclass_table(draw_inputs(read_study(file), 500, "dry", runs = c(11, 20))), tolerance = 0,
+    ignore_attr = TRUE)
+  again <- call_cli("draw", file)
+  expect_identical(again$code, 1L)
+  expect_match(again$said, "main-draws.csv must not exist", all = FALSE)
+  expect_match(call_cli("draw", file, "--from", "x")$said, "--from must be a whole number", all = FALSE)
+  expect_match(call_cli("run", file, "--design", "sobl")$said, "latin, random, midpoints, sobol", all = FALSE)
+  out <- file.path(folder, "out")
+  call_cli("run", file, "--out", out, "--runs", "64", "--seed", "dry", "--design", "sobol", "--replicates", "2")
+  expect_identical(read_result(out)$draws, simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
+})

@@ -67,7 +67,14 @@ test_that("pictures of laws show their curves", {
   own <- data$curve[data$curve$law == "pert" & data$curve$panel == "Density", ]
   expect_equal(own$height, density_at(law_pert(28, 34, 48), own$value))
   expect_equal(data$markers$value[1:2], quantile(law_pert(28, 34, 48), c(0.1, 0.9)))
-  for (law in c(law_grid(), discrete_grid())) expect_type(layers_data(plot_law(law)), "list")
+  for (law in c(law_grid(), discrete_grid())) {
+    curve <- laws_plot_data(list(law = law), c(10, 90))$curve
+    expect_true(all(is.finite(curve$value)) && !anyNA(curve$height), info = format(law))
+    expect_setequal(as.character(unique(curve$panel)), as.character(unique(data$curve$panel)))
+  }
+  drawn <- list(law_normal(0, 1), law_poisson(3), law_piecewise(1:3, c(0, 40, 100)), law_bernoulli(0.1),
+    law_mixture(list(law_discrete(0), law_normal(3, 1))), law_truncated(law_gamma(0.3, 1), min = 0.01))
+  for (law in drawn) expect_type(layers_data(plot_law(law)), "list")
   for (n in 1:6) expect_s3_class(plot_law(rep(list(law_normal(0, 1)), n)), "ggplot")
   expect_fault(plot_law(), "argument", "one to six laws")
   expect_fault(plot_law(law_discrete(c("a", "b"))), "argument", "categories")
