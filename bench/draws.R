@@ -35,6 +35,16 @@ show_ratios("Laws, 1e4 draws, tables and their set-up included",
   do.call(rbind, lapply(laws, function(one) law(one[[1]], one[[2]], one[[3]], 1e4, 20))))
 show_ratios("Laws, 1e6 draws", do.call(rbind, lapply(laws, function(one) law(one[[1]], one[[2]], one[[3]], 1e6))))
 
+# Dear quantiles alone, of uniform numbers at hand: a table and its set-up against R's quantile functions.
+dear <- function(one, n, times = 1) {
+  u <- engine$stream_uniforms("u", 1, "random", n)
+  ratio(sprintf("%s, quantiles of %g numbers", one[[1]], n),
+    function() for (k in seq_len(times)) engine$draw_from(one[[2]], u, 2),
+    function() for (k in seq_len(times)) one[[3]](u))
+}
+show_ratios("Dear quantiles alone, set-up included",
+  do.call(rbind, lapply(laws[4:7], function(one) rbind(dear(one, 1e4, 20), dear(one, 1e6)))))
+
 # Ten inputs, each pair with the same rank correlation, after Iman and Conover (1982).
 correlated <- do.call(add_inputs, c(list(study()), stats::setNames(rep(list(law_uniform(0, 1)), 10), letters[1:10])))
 r <- matrix(0.3, 10, 10, dimnames = rep(list(letters[1:10]), 2))
@@ -56,18 +66,18 @@ x <- stats::rgamma(1e7, 2)
 show_ratios("Percentiles of 1e7 values",
   ratio("3 percentiles", function() engine$percentile_values(x, c(10, 50, 90)),
     function() stats::quantile(x, c(0.1, 0.5, 0.9)), 3),
-  ratio("13 percentiles", function() engine$percentile_values(x, 1:13 * 7), function() stats::quantile(x, 1:13 * 0.07), 3))
+  ratio("13 percentiles", function() engine$percentile_values(x, 1:13 * 7),
+    function() stats::quantile(x, 1:13 * 0.07), 3))
 
 columns <- lapply(stats::setNames(nm = letters[1:13]), function(name) stats::runif(1e6))
 spearman <- function(rank_all) {
-  ranks <- rank_all(columns)
+  ranks <- lapply(columns, rank_all)
   vapply(ranks[11:13], function(y) vapply(ranks[1:10], stats::cor, 0, y), numeric(10))
 }
+ours <- function() engine$correlations_between(columns[1:10], columns[11:13], TRUE)
 show_ratios("Rank correlations of 10 inputs with 3 outputs, 1e6 runs",
-  ratio("against rank()", function() spearman(engine$mid_ranks),
-    function() spearman(function(columns) lapply(columns, rank)), 1),
-  ratio("against ranks by radix sort", function() spearman(engine$mid_ranks),
-    function() spearman(function(columns) lapply(columns, fast_rank)), 3))
+  ratio("against rank()", ours, function() spearman(rank), 1),
+  ratio("against ranks by radix sort", ours, function() spearman(fast_rank), 3))
 
 # Time per draw as the number of draws grows, over that at 1e6.
 seconds <- function(n) system.time(for (k in 1:3) engine$stream_uniforms("a", k, "latin", n))[["elapsed"]] / 3 / n
