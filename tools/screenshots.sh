@@ -28,6 +28,11 @@ printf 'res <- simulate(main, nsim = 10000, seed = 11)\nres\n' | cat "$work/scri
 
 terminal study "printf '> main\n'; Rscript '$work/study.R'"
 terminal result "printf '> res <- simulate(main, nsim = 10000, seed = 11)\n> res\n'; Rscript '$work/result.R'"
+printf '%s\n' 'draw_inputs(main, nsim = 1e9, seed = "dry", runs = c(7341, 7344))' 'draw_inputs(main, 8, seed = "dry", design = "midpoints")' \
+  'res <- simulate(main, nsim = 4096, seed = "dry", replicates = 4, progress = NULL)' 'more <- add_runs(res, 2048, progress = NULL)' \
+  'percentiles(more, c(10, 50, 90), pressure)' 'correlations(more)' > "$work/draws.txt"
+{ cat "$work/script.R"; sed 's/.*/cat("> ", deparse1(quote(&)), "\\n", sep = ""); &\ncat("\\n")/' "$work/draws.txt"; } > "$work/draws.R"
+terminal draws "Rscript '$work/draws.R'"
 cp inst/studies/gravity-main.yml "$work/"
 terminal command-line "
   cd '$work'
