@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
 
 #include "normal.h"
 #include "moments.h"
@@ -162,6 +163,33 @@ void RankCorrelator::place(double* u, std::size_t j) {
   keep(j, best);
 }
 
+namespace {
+
+// Solves (normal + ridge) x = right by Cholesky's factors; of `normal` the lower triangle is read.
+void solve_with_ridge(const std::vector<double>& normal, const std::vector<double>& right, double ridge,
+                      std::vector<double>& x) {
+  const std::size_t k = right.size();
+  std::vector<double> factor(normal);
+  for (std::size_t i = 0; i < k; ++i) {
+    for (std::size_t j = 0; j <= i; ++j) {
+      double left = factor[i * k + j] + (i == j ? ridge : 0);
+      for (std::size_t a = 0; a < j; ++a) left -= factor[i * k + a] * factor[j * k + a];
+      factor[i * k + j] = i == j ? std::sqrt(std::max(left, 1e-300)) : left / factor[j * k + j];
+    }
+  }
+  for (std::size_t i = 0; i < k; ++i) {
+    x[i] = right[i];
+    for (std::size_t a = 0; a < i; ++a) x[i] -= factor[i * k + a] * x[a];
+    x[i] /= factor[i * k + i];
+  }
+  for (std::size_t i = k; i-- > 0;) {
+    for (std::size_t a = i + 1; a < k; ++a) x[i] -= factor[a * k + i] * x[a];
+    x[i] /= factor[i * k + i];
+  }
+}
+
+}  // namespace
+
 // A column's own scores, at a right angle to those of the columns before it.
 void RankCorrelator::prepare_rest(double* own) {
   for (const std::vector<double>& b : basis_) add_multiple(-dot_product(b.data(), own, n_), b.data(), n_, own);
@@ -173,17 +201,48 @@ void RankCorrelator::prepare_rest(double* own) {
 
 // How much of each basis vector, and last of the column's own rest, makes scores with the target's correlations.
 std::vector<double> RankCorrelator::proportions(const std::vector<double>& target) const {
-  std::vector<double> parts(basis_.size() + 1);
-  double within = 0;
-  for (std::size_t b = 0; b < basis_.size(); ++b) {
+  const std::size_t k = basis_.size();
+  std::vector<double> parts(k + 1), wanted(k);
+  double within = 0, shortest = 1;
+  for (std::size_t b = 0; b < k; ++b) {
     const std::vector<double>& at = coordinates_[b];
-    double left = score_correlation(target[members_[b]]);
+    wanted[b] = score_correlation(target[members_[b]]);
+    double left = wanted[b];
     for (std::size_t a = 0; a < b; ++a) left -= parts[a] * at[a];
     parts[b] = left / at[b];
     within += parts[b] * parts[b];
+    shortest = std::min(shortest, at[b]);
   }
-  if (within > 1) {  // no more can be had: the nearest direction
-    for (double& part : parts) part /= std::sqrt(within);
+  if (within > 1 || shortest < 0.1) return nearest_proportions(wanted);
+  parts.back() = within > 1 - 1e-9 ? 0 : std::sqrt(1 - within);
+  return parts;
+}
+
+// In a matrix without much to spare, what a column adds to those before it is little more than the sample's own rounding,
+// and no mixture may have all the correlations wanted. Then: the one that misses them by the least sum of squares, with a
+// ridge that keeps it from leaning on such columns, and of length 1 at most, with the multiplier found by halving.
+std::vector<double> RankCorrelator::nearest_proportions(const std::vector<double>& wanted) const {
+  const std::size_t k = basis_.size();
+  auto coordinate = [&](std::size_t b, std::size_t a) { return a <= b ? coordinates_[b][a] : 0; };
+  std::vector<double> normal(k * k), right(k), parts(k + 1);
+  for (std::size_t i = 0; i < k; ++i) {
+    for (std::size_t b = i; b < k; ++b) {
+      right[i] += coordinate(b, i) * wanted[b];
+      for (std::size_t j = 0; j <= i; ++j) normal[i * k + j] += coordinate(b, i) * coordinate(b, j);
+    }
+  }
+  auto square_within = [&](double ridge) {
+    solve_with_ridge(normal, right, ridge, parts);
+    return std::inner_product(parts.begin(), parts.end() - 1, parts.begin(), 0.0);
+  };
+  double low = 1e-4, high = static_cast<double>(k);
+  double within = square_within(low);
+  if (within > 1) {
+    for (int step = 0; step < 40; ++step) {
+      const double middle = std::sqrt(low * high);  // on a scale of powers
+      (square_within(middle) > 1 ? low : high) = middle;
+    }
+    within = square_within(high);
   }
   parts.back() = within > 1 - 1e-9 ? 0 : std::sqrt(1 - within);
   return parts;

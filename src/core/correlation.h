@@ -43,6 +43,7 @@ class RankCorrelator {
   void place(double* u, std::size_t j);
   void prepare_rest(double* own);
   std::vector<double> proportions(const std::vector<double>& target) const;
+  std::vector<double> nearest_proportions(const std::vector<double>& wanted) const;
   void keep(std::size_t j, const std::vector<std::uint32_t>& place);
 
   std::vector<double> asked_;
