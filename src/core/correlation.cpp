@@ -218,9 +218,10 @@ std::vector<double> RankCorrelator::proportions(const std::vector<double>& targe
   return parts;
 }
 
-// In a matrix without much to spare, what a column adds to those before it is little more than the sample's own rounding,
-// and no mixture may have all the correlations wanted. Then: the one that misses them by the least sum of squares, with a
-// ridge that keeps it from leaning on such columns, and of length 1 at most, with the multiplier found by halving.
+// In a matrix without much to spare, what a column adds to those before it is little more than the sample's own
+// rounding, and no mixture may have all the correlations wanted. Then: the one that misses them by the least sum of
+// squares, with a ridge that keeps it from leaning on such columns, and of length 1 at most, with the multiplier found
+// by halving.
 std::vector<double> RankCorrelator::nearest_proportions(const std::vector<double>& wanted) const {
   const std::size_t k = basis_.size();
   auto coordinate = [&](std::size_t b, std::size_t a) { return a <= b ? coordinates_[b][a] : 0; };
@@ -298,7 +299,8 @@ struct Measured {
 
 }  // namespace
 
-// Piece by piece, so that every column is read once; whichever thread made the pieces' sums, they are added up in order.
+// Piece by piece, so that every column is read once; whichever thread made the pieces' sums, they are added up in
+// order.
 void correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
                   unsigned threads, double* out) {
   std::vector<Measured> columns;
@@ -372,7 +374,8 @@ Copula::Copula(const std::vector<double>& root, std::size_t columns) : root_(roo
   std::vector<double> correlation(columns * columns, 0);
   for (std::size_t j = 0; j < columns; ++j) {
     for (std::size_t i = 0; i < j; ++i) {
-      for (std::size_t k = 0; k <= i; ++k) correlation[j * columns + i] += root[j * columns + k] * root[i * columns + k];
+      double& r = correlation[j * columns + i];
+      for (std::size_t k = 0; k <= i; ++k) r += root[j * columns + k] * root[i * columns + k];
     }
   }
   copies_ = copies_among(correlation, columns);

@@ -264,7 +264,8 @@ static void sorting_ranks_and_order_statistics() {
   std::vector<std::vector<double>> columns = {{3, 1, 2}, {2, 2, 1, 5, 5, 5}, {0.0, -0.0, 1e-320, -1e-320, 1e300, -1e300}};
   columns.emplace_back(5000, 7.0);
   columns.emplace_back();
-  for (int i = 0; i < 20000; ++i) columns.back().push_back(std::exp(40 * (open_unit(Stream(1, "s", Purpose::draw).word(i)) - 0.5)));
+  const Stream wild(1, "s", Purpose::draw);
+  for (int i = 0; i < 20000; ++i) columns.back().push_back(std::exp(40 * (open_unit(wild.word(i)) - 0.5)));
   columns.emplace_back(columns.back());
   for (double& v : columns.back()) v = 1e6 + 1e-9 * std::floor(v);  // crowded, with ties
   for (const std::vector<double>& x : columns) {
@@ -300,7 +301,7 @@ static void blocks_cover_all_runs() {
 static void reordering_keeps_the_numbers() {
   const std::size_t n = 3000;
   std::vector<std::vector<double>> u(4, std::vector<double>(n));
-  for (int k = 0; k < 4; ++k) fill_uniforms(Stream(1, std::string(1, static_cast<char>('a' + k)), Purpose::draw), 0, n, u[k].data());
+  for (int k = 0; k < 4; ++k) fill_uniforms(Stream(1, std::to_string(k), Purpose::draw), 0, n, u[k].data());
   const std::vector<std::vector<double>> before = u;
   const std::vector<double> asked = {1, 0.7, -1, 0.2, 0.7, 1, -0.7, 0.5, -1, -0.7, 1, -0.2, 0.2, 0.5, -0.2, 1};
   double* columns[] = {u[0].data(), u[1].data(), u[2].data(), u[3].data()};
@@ -345,8 +346,11 @@ static void tables_and_steps_invert() {
   table.apply(u.data(), u.size(), x.data(), open);
   double worst = 0;
   for (std::size_t i = 0; i < u.size(); ++i) {
-    if (std::binary_search(open.begin(), open.end(), i)) check(x[i] == u[i] && std::min(u[i], 1 - u[i]) < 0x1p-13, "far tails stay open");
-    else worst = std::max(worst, std::fabs(x[i] / std::sqrt(u[i]) - 1));
+    if (std::binary_search(open.begin(), open.end(), i)) {
+      check(x[i] == u[i] && std::min(u[i], 1 - u[i]) < 0x1p-13, "far tails stay open");
+    } else {
+      worst = std::max(worst, std::fabs(x[i] / std::sqrt(u[i]) - 1));
+    }
   }
   check(worst < 1e-9 && open.size() < 50, "the table meets the function");
   double halves[2 * TableInversion::terms];
