@@ -81,7 +81,7 @@ check_runs <- function(runs, nsim, call = rlang::caller_env()) {
     runs[1] <= runs[2] && runs[2] <= nsim
   if (!ok) {
     stop_argument("runs", sprintf("two whole numbers from 1 to `nsim`, %s: the first and the last run", format(nsim)),
-      runs, call = call)
+      if (is.numeric(runs)) paste(runs, collapse = ", ") else runs, call = call)
   }
   as.double(runs)
 }

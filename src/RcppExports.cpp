@@ -10,6 +10,51 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cpp_moments
+Rcpp::List cpp_moments(Rcpp::NumericVector x);
+RcppExport SEXP _ensayo_cpp_moments(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_moments(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_mid_ranks
+Rcpp::List cpp_mid_ranks(Rcpp::List columns, int threads);
+RcppExport SEXP _ensayo_cpp_mid_ranks(SEXP columnsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_mid_ranks(columns, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_order_statistics
+Rcpp::NumericVector cpp_order_statistics(Rcpp::NumericVector x, Rcpp::NumericVector ranks);
+RcppExport SEXP _ensayo_cpp_order_statistics(SEXP xSEXP, SEXP ranksSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type ranks(ranksSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_order_statistics(x, ranks));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_correlations
+Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int threads);
+RcppExport SEXP _ensayo_cpp_correlations(SEXP xSEXP, SEXP ySEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type y(ySEXP);
+    Rcpp::traits::input_parameter< bool >::type ranks(ranksSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_correlations(x, y, ranks, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_part
 Rcpp::NumericVector cpp_part(Rcpp::NumericVector x, double first, double count);
 RcppExport SEXP _ensayo_cpp_part(SEXP xSEXP, SEXP firstSEXP, SEXP countSEXP) {
@@ -191,16 +236,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_moments
-Rcpp::List cpp_moments(Rcpp::NumericVector x);
-RcppExport SEXP _ensayo_cpp_moments(SEXP xSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_moments(x));
-    return rcpp_result_gen;
-END_RCPP
-}
 // cpp_number_text
 Rcpp::CharacterVector cpp_number_text(Rcpp::NumericVector x);
 RcppExport SEXP _ensayo_cpp_number_text(SEXP xSEXP) {
@@ -235,43 +270,12 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_mid_ranks
-Rcpp::List cpp_mid_ranks(Rcpp::List columns, int threads);
-RcppExport SEXP _ensayo_cpp_mid_ranks(SEXP columnsSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_mid_ranks(columns, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
-// cpp_order_statistics
-Rcpp::NumericVector cpp_order_statistics(Rcpp::NumericVector x, Rcpp::NumericVector ranks);
-RcppExport SEXP _ensayo_cpp_order_statistics(SEXP xSEXP, SEXP ranksSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type ranks(ranksSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_order_statistics(x, ranks));
-    return rcpp_result_gen;
-END_RCPP
-}
-// cpp_correlations
-Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int threads);
-RcppExport SEXP _ensayo_cpp_correlations(SEXP xSEXP, SEXP ySEXP, SEXP ranksSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type x(xSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type y(ySEXP);
-    Rcpp::traits::input_parameter< bool >::type ranks(ranksSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_correlations(x, y, ranks, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
+    {"_ensayo_cpp_mid_ranks", (DL_FUNC) &_ensayo_cpp_mid_ranks, 2},
+    {"_ensayo_cpp_order_statistics", (DL_FUNC) &_ensayo_cpp_order_statistics, 2},
+    {"_ensayo_cpp_correlations", (DL_FUNC) &_ensayo_cpp_correlations, 4},
     {"_ensayo_cpp_part", (DL_FUNC) &_ensayo_cpp_part, 3},
     {"_ensayo_cpp_extreme_runs", (DL_FUNC) &_ensayo_cpp_extreme_runs, 1},
     {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
@@ -288,13 +292,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_table_coefficients", (DL_FUNC) &_ensayo_cpp_table_coefficients, 1},
     {"_ensayo_cpp_hardware_threads", (DL_FUNC) &_ensayo_cpp_hardware_threads, 0},
     {"_ensayo_cpp_code_path", (DL_FUNC) &_ensayo_cpp_code_path, 1},
-    {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
     {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},
-    {"_ensayo_cpp_mid_ranks", (DL_FUNC) &_ensayo_cpp_mid_ranks, 2},
-    {"_ensayo_cpp_order_statistics", (DL_FUNC) &_ensayo_cpp_order_statistics, 2},
-    {"_ensayo_cpp_correlations", (DL_FUNC) &_ensayo_cpp_correlations, 4},
     {NULL, NULL, 0}
 };
 
