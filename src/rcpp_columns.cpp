@@ -1,7 +1,7 @@
 // Doors to whole columns: moments, ranks, order statistics, correlations, parts, extremes and counts.
 #include <Rcpp.h>
 
-#include "core/correlation.h"
+#include "core/correlations.h"
 #include "core/moments.h"
 #include "core/percentiles.h"
 #include "core/ranks.h"

@@ -59,15 +59,6 @@ class RankCorrelator {
   Sorter sorter_;
 };
 
-// Pearson's correlations of each column of `x` with each of `y`, of n finite values each; `out` has a column for each of
-// `y`. NaN where a column is constant.
-void correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
-                  unsigned threads, double* out);
-
-// Spearman's correlations, the same way.
-void rank_correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
-                       unsigned threads, double* out);
-
 std::vector<Copy> copies_among(const std::vector<double>& correlation, std::size_t columns);
 
 // A Gaussian copula run by run: u = Phi(L z), for a lower triangular root L of the score correlations.

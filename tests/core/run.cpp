@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "../../src/core/correlation.h"
+#include "../../src/core/correlations.h"
 #include "../../src/core/design.h"
 #include "../../src/core/inversion.h"
 #include "../../src/core/latin.h"
