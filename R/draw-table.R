@@ -45,13 +45,19 @@ step_recipe <- function(law, most = 2^14) {
 # Cells that miss the error bound are halved, and halved again; a kink stays in its cell however small that is, and the
 # cells that hold one at last are left to the quantile.
 table_recipe <- function(law, fineness = 2, finest = 7) {
-  sides <- lapply(c(TRUE, FALSE), function(lower) {
+  centre <- family_of(law)$symmetric_about
+  sides <- lapply(if (is.null(centre)) c(TRUE, FALSE) else TRUE, function(lower) {
     cells <- seq_len(cpp_table_cells(fineness)) - 1
     list(lower = lower, coefficients = table_cells(law, fineness, cells, lower))
   })
   while (fineness < finest && any(vapply(sides, function(side) anyNA(side$coefficients), TRUE))) {
     fineness <- fineness + 1
     sides <- lapply(sides, refined_side, law = law, fineness = fineness)
+  }
+  if (!is.null(centre)) {  # the other side is the mirror image
+    mirrored <- -sides[[1]]$coefficients
+    mirrored[1, ] <- mirrored[1, ] + 2 * centre(canonical_parameters(law))
+    sides[[2]] <- list(coefficients = mirrored)
   }
   ends <- ask(law, "support")
   list(kind = "table", coefficients = cbind(sides[[1]]$coefficients, sides[[2]]$coefficients), fineness = fineness,

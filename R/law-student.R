@@ -23,6 +23,7 @@ family_student <- list(
   search = c("df", "location", "scale"),
   start = function(mean, sd, held) list(df = 5, location = mean, scale = sd * 0.77),
   dear = TRUE,
+  symmetric_about = function(par) par$location,
   quantile = function(par, p, lower) {
     x <- suppressWarnings(stats::qt(p, par$df, lower.tail = lower))
     x <- polished(x, p, lower, function(x, lower) stats::pt(x, par$df, lower.tail = lower, log.p = TRUE),

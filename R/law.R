@@ -13,6 +13,7 @@
 #   mode(par)        else it is searched for
 #   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
 #   recipe(par), dear  how the draw engine inverts it, and whether its quantile is worth a table (draw-table.R)
+#   symmetric_about(par)  the middle that the law mirrors itself in: half a table then serves for both sides
 #   elementwise      TRUE where `quantile` also takes a column for each parameter, a row for each p
 
 # `told` is how the user said it, where that was by facts about the law or relative to a value: the call's name and

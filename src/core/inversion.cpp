@@ -1,4 +1,4 @@
-#pragma GCC optimize("fp-contract=off")
+#pragma GCC optimize("fp-contract=off", "O3")
 #include "inversion.h"
 
 #include <algorithm>
@@ -7,6 +7,8 @@
 #include <limits>
 
 #include "normal.h"
+#include "path.h"
+#include "stream.h"
 
 namespace ensayo {
 
@@ -69,32 +71,48 @@ namespace {
 
 constexpr std::uint64_t top_exponent = 1021;  // the exponent bits of numbers from 1/4 up to 1/2
 
-double value_of(const double* c, double s) {
-  double sum = c[TableInversion::terms - 1];
-  for (unsigned k = TableInversion::terms - 1; k > 0; --k) sum = sum * s + c[k - 1];
-  return sum;
+// Values of a table, whose far cells stand in for what lies beyond them: `beyond` counts how far.
+template <class>
+ENSAYO_INLINE void look_up(const double* table, unsigned fineness, const double* u, std::size_t count, double* x,
+                           std::uint64_t* beyond) {
+  constexpr unsigned terms = TableInversion::terms;
+  const std::uint64_t side_cells = TableInversion::cells(fineness) / 2;
+  const std::uint64_t top = ((top_exponent + 1) << fineness) - 1;
+  const unsigned rest_bits = 52 - fineness;
+  const std::uint64_t rest_mask = (1ULL << rest_bits) - 1;
+  const double half_width = static_cast<double>(1ULL << (rest_bits - 1));
+  for (std::size_t j = 0; j < count; ++j) {
+    const double p = std::min(std::min(u[j], 1 - u[j]), 0x1.fffffffffffffp-2);
+    std::uint64_t bits;
+    std::memcpy(&bits, &p, sizeof bits);
+    const std::uint64_t cell = top - (bits >> rest_bits), held = std::min(cell, side_cells - 1);
+    beyond[j] = cell - held;
+    const double* c = table + terms * (held + (u[j] > 0.5 ? side_cells : 0));
+    const double s = static_cast<double>(static_cast<std::int64_t>(bits & rest_mask)) / half_width - 1;
+    double sum = c[terms - 1];
+    for (unsigned k = terms - 1; k > 0; --k) sum = sum * s + c[k - 1];
+    x[j] = sum;
+  }
 }
+
+ENSAYO_ON_EVERY_PATH(look_up_on_path, look_up,
+                     (const double* table, unsigned fineness, const double* u, std::size_t count, double* x,
+                      std::uint64_t* beyond),
+                     (table, fineness, u, count, x, beyond))
 
 }  // namespace
 
 void TableInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>& open) const {
-  const std::uint64_t side_cells = cells(fineness_) / 2;
-  const std::uint64_t top = ((top_exponent + 1) << fineness_) - 1;
-  const unsigned rest_bits = 52 - fineness_;
-  const std::uint64_t rest_mask = (1ULL << rest_bits) - 1;
-  const double half_width = static_cast<double>(1ULL << (rest_bits - 1));
-  for (std::size_t j = 0; j < count; ++j) {
-    const double given = u[j];
-    const double p = std::min(std::min(given, 1 - given), 0x1.fffffffffffffp-2);
-    std::uint64_t bits;
-    std::memcpy(&bits, &p, sizeof bits);
-    const std::uint64_t cell = top - (bits >> rest_bits);
-    const double* c = coefficients_ + terms * (std::min(cell, side_cells - 1) + (given > 0.5 ? side_cells : 0));
-    const double s = static_cast<double>(static_cast<std::int64_t>(bits & rest_mask)) / half_width - 1;
-    const double value = std::min(std::max(value_of(c, s), min_), max_);
-    const bool missed = cell >= side_cells || std::isnan(c[0]);
-    if (missed) open.push_back(j);
-    x[j] = missed ? given : value;
+  double values[piece_size];
+  std::uint64_t beyond[piece_size];
+  for (std::size_t at = 0; at < count; at += piece_size) {
+    const std::size_t size = std::min(piece_size, count - at);
+    look_up_on_path(coefficients_, fineness_, u + at, size, values, beyond);
+    for (std::size_t j = 0; j < size; ++j) {
+      const bool missed = beyond[j] != 0 || std::isnan(values[j]);
+      if (missed) open.push_back(at + j);
+      x[at + j] = missed ? u[at + j] : std::min(std::max(values[j], min_), max_);
+    }
   }
 }
 
