@@ -43,7 +43,11 @@ cli_count <- function(text, option, at_least) {
 # Options that were given win over the file's.
 cli_run_settings <- function(options, settings) {
   if (!is.null(options$runs)) settings$runs <- cli_count(options$runs, "--runs", 1)
-  if (!is.null(options$seed)) settings$seed <- check_seed(read_seed(options$seed))
+  if (!is.null(options$seed)) {
+    settings$seed <- tryCatch(check_seed(read_seed(options$seed)), ensayo_error = function(e) {
+      stop_ensayo("call", "--seed must be a whole number or a word.", sprintf("You gave %s.", shown_value(options$seed)))
+    })
+  }
   if (!is.null(options$replicates)) settings$replicates <- cli_count(options$replicates, "--replicates", 1)
   if (!is.null(options$design)) {
     if (!options$design %in% designs) {
