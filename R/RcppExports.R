@@ -29,6 +29,14 @@ cpp_counts_about <- function(x, value) {
     .Call(`_ensayo_cpp_counts_about`, x, value)
 }
 
+cpp_all_whole <- function(x) {
+    .Call(`_ensayo_cpp_all_whole`, x)
+}
+
+cpp_cell_counts <- function(x, from, width, cells) {
+    .Call(`_ensayo_cpp_cell_counts`, x, from, width, cells)
+}
+
 cpp_draw <- function(address, layout, recipe, first, count, threads) {
     .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
 }

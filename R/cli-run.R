@@ -15,7 +15,7 @@ cli_run <- function(args) {
   read <- read_study_file(call$arguments$file)
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
   result <- rehearse_into(read, cli_run_settings(call$options, read$run), out, call$options$force)
-  cli_print_result(result, read$readings, call$options$json)
+  cli_print_result(result, call$options$json)
   say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(length(list.files(out)), "file"), out, out)
   if (any(vapply(result$outputs, function(values) !any(is.finite(values)), TRUE))) return(exit_codes[["failed"]])
   exit_codes[["done"]]
@@ -64,36 +64,25 @@ rehearse_into <- function(read, settings, out, force) {
   prepare_result_folder(out, force)
   result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
     replicates = settings$replicates, block = settings$block)
-  write_figures(result, out, read$readings$percentiles)
-  write_result_files(result, out, read$readings)
+  write_figures(result, out)
+  write_result_files(result, out)
   result
 }
 
 # A distribution and a tornado chart for each output, or for the first dozen.
-write_figures <- function(result, dir, percentiles) {
-  marks <- if (all(c(10, 90) %in% percentiles)) c(10, 50, 90) else range(percentiles)
+write_figures <- function(result, dir) {
   outputs <- utils::head(names(result$outputs), figures_at_most)
   save <- function(figure, kind, name) {
     file <- file.path(dir, sprintf("%s-%s.png", kind, gsub("[^[:alnum:]_-]", "-", name)))
     suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100))
   }
   for (name in outputs) {
-    save(plot_distribution(result, name, marks), "distribution", name)
+    save(plot_distribution(result, name), "distribution", name)
     save(plot_tornado(result, name), "tornado", name)
   }
 }
 
-cli_print_result <- function(result, readings, json) {
-  if (json) {
-    writeLines(to_json(c(list(manifest = result_manifest(result, character())), result_statistics(result, readings))))
-    return(invisible())
-  }
-  lines <- format(result)
-  if (length(readings$chances)) {
-    table <- chances_of(result, readings$chances)
-    lines <- c(lines, "", heading("Chances"),
-      text_table(list(condition = table$condition, chance = format_share(table$chance)),
-      numeric = c(FALSE, TRUE), indent = "  "))
-  }
-  writeLines(lines)
+cli_print_result <- function(result, json) {
+  if (json) writeLines(to_json(c(list(manifest = result_manifest(result, character())), result_statistics(result))))
+  else writeLines(format(result))
 }

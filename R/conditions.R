@@ -82,6 +82,9 @@ nearest_name <- function(name, known) {
 
 quoted <- function(x) paste0("`", x, "`")
 
+# "a, b and c"
+and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
+
 # "1 run", "2 runs"
 count_of <- function(n, noun) paste(format(n, big.mark = " ", scientific = FALSE, trim = TRUE),
   if (n == 1) noun else paste0(noun, "s"))

@@ -139,8 +139,15 @@ write_draws <- function(study, plan, runs, file, progress, piece = 2^20) {
 add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress) {
   check_result(result)
   check_no_dots(..., .options = c("nsim", "threads"))
+  check_whole(result, "Adding runs")
   started <- Sys.time()
   had <- result$provenance
+  if (!is.null(had$preview)) {
+    stop_ensayo("argument", "A preview cannot go on with more runs.",
+      sprintf("It holds the first %s of %s.", format_given(had$preview), count_of(had$nsim, "run")),
+      sprintf("Run the whole: `simulate(study_of(result), nsim = %s, seed = %s)`.", format_given(had$nsim),
+        shown_value(had$seed)))
+  }
   plan <- extended_plan(had, check_count(nsim), threads)
   study <- result$study
   if (!identical(draw_columns(study, plan, 0, 1), lapply(result$draws, `[`, 1))) {
@@ -148,8 +155,9 @@ add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress
       "The first run's are others: they were made by another version or changed since.",
       "Simulate the study again, with as many runs as you want.")
   }
-  draws <- draw_columns(study, plan, had$nsim, plan$nsim - had$nsim)
-  runs <- evaluate_draws(study, draws, plan, had$nsim, progress)
+  more <- plan$nsim - had$nsim
+  draws <- draw_columns(study, plan, had$nsim, more)
+  runs <- evaluate_draws(study, draws, plan, had$nsim, more, progress)
   old <- list(values = result$outputs, failures = result$failures, warnings = result$warnings)
   new_simulation(study, plan, Map(c, result$draws, draws), join_runs(list(old, runs)), started)
 }

@@ -1,7 +1,7 @@
 # The canonical text of a study: the same study gives the same text in any session, so that its hash tells whether two
 # results come from the same study.
 
-study_hash <- function(study) text_hash(canonical_text(unclass(study)))
+study_hash <- function(study) text_hash(canonical_text(unclass(study)[names(study) != "readings"]))
 
 # Keys in alphabetical order, doubles in hexadecimal, language as text. Order matters in lists without keys alone, so
 # the order of quantities is written down on its own.

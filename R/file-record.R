@@ -108,14 +108,17 @@ law_record <- function(law) {
 
 output_from_record <- function(record, name, place = sprintf("Output %s", quoted(name))) {
   if (!is.list(record)) record <- list(formula = record)
-  check_keys(record, c("formula", "unit", "label", "note"), place)
+  check_keys(record, c("formula", "unit", "label", "note", "group", "kind"), place)
   if (is.null(record$formula)) stop_ensayo("file", sprintf("%s must give its formula.", place), "`formula` is missing.")
   text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  new_output(text("formula"), text("unit"), text("label"), text("note"))
+  kind <- text("kind")
+  if (!is.null(kind)) in_place(place, check_choice(kind, output_kinds))
+  new_output(text("formula"), list(unit = text("unit"), label = text("label"), note = text("note"),
+    group = text("group")), kind)
 }
 
 output_record <- function(output) {
-  more <- Filter(Negate(is.null), list(unit = output$unit, label = output$label, note = output$note))
+  more <- Filter(Negate(is.null), output[c("unit", "label", "note", "group", "kind")])
   if (length(more)) c(list(formula = file_formula(output$formula)), more) else file_formula(output$formula)
 }
 
@@ -130,7 +133,10 @@ file_formula <- function(formula) {
 }
 
 with_constants <- function(expr, constants) {
-  map_symbols(expr, function(symbol) constants[[as.character(symbol)]] %||% symbol)
+  map_symbols(expr, function(symbol) {
+    value <- constants[[as.character(symbol)]]
+    if (inherits(value, "Date")) call("date", format(as_day(value))) else value %||% symbol
+  })
 }
 
 read_text <- function(x, place) {

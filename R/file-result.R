@@ -17,7 +17,7 @@ result_files <- c(
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
-#' @param percentiles Numeric from 0 to 100: the percentiles in the statistics.
+#' @param percentiles Numeric from 0 to 100: the percentiles in the statistics; `NULL` for the study's ([add_readings()]).
 #' @return `write_result()`: `dir`, invisibly. `read_result()`: a result.
 #' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds
 #'   none.
@@ -31,11 +31,12 @@ result_files <- c(
 #' list.files(dir)
 #' identical(summary(read_result(dir)), summary(res))
 #' @export
-write_result <- function(result, dir, overwrite = FALSE, percentiles = c(5, 10, 50, 90, 95)) {
+write_result <- function(result, dir, overwrite = FALSE, percentiles = NULL) {
   check_result(result)
-  percentiles <- check_percentiles(percentiles)
+  check_whole(result, "Writing a folder")
+  if (!is.null(percentiles)) result$study <- add_readings(result$study, .percentiles = percentiles)
   prepare_result_folder(check_string(dir), check_flag(overwrite))
-  write_result_files(result, dir, list(percentiles = percentiles, chances = list()))
+  write_result_files(result, dir)
   invisible(dir)
 }
 
@@ -62,57 +63,49 @@ prepare_result_folder <- function(dir, overwrite) {
   unlink(file.path(dir, held))
 }
 
-write_result_files <- function(result, dir, readings) {
+write_result_files <- function(result, dir) {
   into <- function(name) file.path(dir, name)
   if (uses_own_functions(result$study)) saveRDS(result$study, into("study.rds"))
-  else write_file_lines(result_study_lines(result, readings), into("study.yml"))
-  write_csv(unclass_table(as.data.frame(result)), into("runs.csv"))
+  else write_file_lines(result_study_lines(result), into("study.yml"))
+  write_csv(run_table(result), into("runs.csv"))
   if (nrow(result$failures)) write_csv(result$failures, into("failures.csv"))
-  write_csv(unclass_table(summary(result, percentiles = readings$percentiles)), into("statistics.csv"))
-  write_file_lines(to_json(result_statistics(result, readings)), into("statistics.json"))
+  write_csv(unclass_table(summary(result)), into("statistics.csv"))
+  write_file_lines(to_json(result_statistics(result)), into("statistics.json"))
   write_file_lines(to_json(result_manifest(result, list.files(dir))), into("manifest.json"))
 }
 
 # Every reading a program may want, as plain tables.
-result_statistics <- function(result, readings) {
+result_statistics <- function(result) {
   list(
-    study = result$study$title, outputs = unclass_table(summary(result, percentiles = readings$percentiles)),
-    percentiles = unclass_table(percentiles(result, readings$percentiles)),
-    chances = unclass_table(chances_of(result, readings$chances)),
+    study = result$study$title, sense = result$study$readings$sense, outputs = unclass_table(summary(result)),
+    percentiles = unclass_table(percentiles(result)), contingency = unclass_table(contingency(result)),
+    chances = unclass_table(study_chances(result)),
     pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list(),
     drivers = unclass_table(drivers(result)), correlations = correlation_table(result)
   )
 }
 
-# The chances a file asks for; an empty table where it asks for none.
-chances_of <- function(result, conditions) {
-  counts <- lapply(evaluate_conditions(result, conditions), count_met)
-  new_table(c(list(condition = names(conditions) %||% character()), share_columns(counts, "chance")))
-}
-
 uses_own_functions <- function(study) {
-  formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs)
+  formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs, study$readings$chances)
   any(vapply(formulas, function(formula) length(formula$functions) > 0, TRUE))
 }
 
 # The study with what this run was asked for, so that the file alone repeats it.
-result_study_lines <- function(result, readings) {
+result_study_lines <- function(result) {
   p <- result$provenance
   run <- list(runs = p$nsim, seed = p$seed, design = p$design)
   if (p$replicates > 1) run$replicates <- p$replicates
   if (p$block != block_size(p$nsim / p$replicates)) run$block <- p$block
-  study_lines(result$study, run = run, readings = list(
-    percentiles = readings$percentiles, chances = lapply(readings$chances, file_formula)
-  ) |> Filter(f = length))
+  study_lines(result$study, run)
 }
 
 result_manifest <- function(result, files) {
   p <- result$provenance
   list(format = 1, title = result$study$title, seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
-    runs = json_number(p$nsim), design = p$design, replicates = json_number(p$replicates), block = json_number(p$block),
+    runs = json_number(p$nsim), preview = if (!is.null(p$preview)) json_number(p$preview), design = p$design, replicates = json_number(p$replicates), block = json_number(p$block),
     hash = p$hash, ensayo = p$ensayo, r = p$r, platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started,
     seconds = json_number(p$seconds), failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
-    files = sort(files))
+    files = sort(files), until = p$until) |> Filter(f = Negate(is.null))
 }
 
 # JSON with every digit: the library stops at 15.
@@ -123,26 +116,20 @@ to_json <- function(x) jsonlite::toJSON(x, auto_unbox = TRUE, digits = NA, na = 
 
 #' @rdname write_result
 #' @export
-read_result <- function(dir) read_result_folder(dir)$result
-
-# The folder's result, and the readings it was written with.
-read_result_folder <- function(dir) {
+read_result <- function(dir) {
   manifest <- read_manifest(check_string(dir))
-  saved <- if (file.exists(file.path(dir, "study.yml"))) read_study_file(file.path(dir, "study.yml"))
-    else list(study = read_saved_study(file.path(dir, "study.rds")),
-      readings = list(percentiles = c(5, 10, 50, 90, 95)))
-  study <- saved$study
+  study <- if (file.exists(file.path(dir, "study.yml"))) read_study_file(file.path(dir, "study.yml"))$study
+    else read_saved_study(file.path(dir, "study.rds"))
   table <- read_csv_text(file.path(dir, "runs.csv"))
   check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
   draws <- lapply(stats::setNames(nm = varying_names(study)),
     function(name) read_draws(table[[name]], study$inputs[[name]]))
   outputs <- lapply(stats::setNames(nm = output_order(study$outputs)), function(name) read_output_column(table[[name]]))
-  result <- new_result(
+  new_result(
     study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),
     warnings = read_warnings(manifest$warnings), base = base_case_of(study, study_evaluator(study)),
     provenance = manifest_provenance(manifest)
   )
-  list(result = result, readings = saved$readings)
 }
 
 read_manifest <- function(dir) {
@@ -174,8 +161,9 @@ check_run_columns <- function(table, study, manifest, file) {
     stop_ensayo("file", sprintf("%s must have a column for each input that varies and each output.", file),
       sprintf("It has no column %s.", quoted(missing[1])), name = missing[1], file = file)
   }
-  if (nrow(table) != manifest$runs) {
-    stop_ensayo("file", sprintf("%s must have %s, as the manifest says.", file, count_of(manifest$runs, "row")),
+  runs <- as.double(manifest$preview %||% manifest$runs)
+  if (nrow(table) != runs) {
+    stop_ensayo("file", sprintf("%s must have %s, as the manifest says.", file, count_of(runs, "row")),
       sprintf("It has %d.", nrow(table)), "Was it cut off or edited?", file = file)
   }
 }
@@ -198,8 +186,9 @@ read_warnings <- function(warnings) {
 
 manifest_provenance <- function(manifest) {
   list(seed = if (is.character(manifest$seed)) manifest$seed else as.double(manifest$seed),
-    nsim = as.double(manifest$runs), design = manifest$design, replicates = as.double(manifest$replicates),
+    nsim = as.double(manifest$runs), preview = if (!is.null(manifest$preview)) as.double(manifest$preview),
+    until = manifest$until, design = manifest$design, replicates = as.double(manifest$replicates),
     block = as.double(manifest$block), hash = manifest$hash, ensayo = manifest$ensayo, r = manifest$r,
     platform = manifest$platform, maths = manifest$maths, cpu = manifest$cpu, started = manifest$started,
-    seconds = as.double(manifest$seconds))
+    seconds = as.double(manifest$seconds)) |> Filter(f = Negate(is.null))
 }

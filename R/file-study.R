@@ -25,7 +25,7 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #' specs:
 #'   slow: velocity <= 1          # or a list of conditions without names
 #' run: {runs: 10000, seed: 11, design: latin}
-#' readings: {percentiles: [10, 50, 90], chances: [velocity > 0.8]}
+#' readings: {percentiles: [10, 50, 90], planning: 80, sense: not exceeded, chances: [velocity > 0.8]}
 #' ```
 #' A law stands as keys, which are the arguments of its function, so [law_pert()] has `min`, `mode` and `max`; by
 #' facts as in [law_from_facts()], `{law: pert, P10: 30, mode: 34, P90: 42}`; by [law_around()], [law_measured()] or
@@ -107,24 +107,31 @@ study_from_content <- function(content, folder, place = "The file") {
   }
   study <- study(read_text(content$study %||% "Untitled study", "`study`"),
     if (!is.null(content$question)) read_text(content$question, "`question`"))
-  study <- file_inputs(study, content$inputs, folder)
+  study <- file_inputs(study, content$inputs, folder, content$readings$sense)
   study <- file_correlations(study, content$correlations, folder)
   study <- file_tables(study, content$tables, folder)
   study <- file_outputs(study, content$outputs)
   study <- file_specs(study, content$specs)
-  list(study = study, run = file_run(content$run), readings = file_readings(study, content$readings))
+  list(study = file_readings(study, content$readings), run = file_run(content$run))
 }
 
 # `inputs: {file: register.csv}` reads a register; other inputs may stand beside it.
-file_inputs <- function(study, records, folder) {
+file_inputs <- function(study, records, folder, sense = NULL) {
   check_section(records, "inputs")
   register <- NULL
   if (is.character(records$file) && grepl("[.]csv$", records$file)) {
     register <- inputs_from_table(read_inputs(beside(records$file, folder)), records$file)
     records$file <- NULL
   }
-  inputs <- Map(input_from_record, records, normal_name(names(records)))
+  inputs <- Map(input_from_record, lapply(records, in_file_sense, sense), normal_name(names(records)))
   add_inputs(study, c(register, with_families(inputs)))
+}
+
+# A law's percentiles are in the sense the file gives unless they have one of their own.
+in_file_sense <- function(record, sense) {
+  by_percentiles <- is.list(record) && any(is_percentile_name(names(record)))
+  if (!is.null(sense) && by_percentiles && is.null(record$sense)) record$sense <- sense
+  record
 }
 
 # A file named in a study file stands beside it unless its whole path is given.
@@ -203,10 +210,12 @@ file_specs <- function(study, records) {
 
 # Conditions of a file: a map of names to texts, or a list of texts.
 conditions_from_text <- function(records, known, what) {
+  if (length(records) == 0) return(list())
   texts <- vapply(as.list(records), read_text, "", place = what)
   formulas <- lapply(seq_along(texts), function(i) {
     label <- sprintf("%s %s", what, quoted(if (is.null(names(texts))) texts[i] else names(texts)[i]))
     formula <- read_formula_text(texts[i], known, label)
+    is_date_formula(formula, attr(known, "dates"), label, NULL)
     if (!is_condition(formula$expr)) stop_not_condition("", formula$expr, known, what, NULL)
     formula
   })
@@ -228,13 +237,20 @@ file_run <- function(record) {
 
 file_readings <- function(study, record) {
   record <- as.list(record)
-  check_keys(record, c("percentiles", "chances"), "`readings`")
+  check_keys(record, c("percentiles", "planning", "sense", "chances"), "`readings`")
   percentiles <- vapply(as.list(record$percentiles), read_number, 0, place = "`percentiles`")
-  list(
-    percentiles = if (length(percentiles)) in_place("`percentiles`", check_percentiles(percentiles)) else c(5, 10, 50,
-      90, 95),
-    chances = conditions_from_text(record$chances, quantity_vocabulary(study), "Chance")
-  )
+  study$readings$chances <- conditions_from_text(record$chances, quantity_vocabulary(study), "Chance")
+  in_place("`readings`", add_readings(study,
+    .percentiles = if (length(percentiles)) percentiles,
+    .planning = if (!is.null(record$planning)) read_number(record$planning, "`planning`"),
+    .sense = if (!is.null(record$sense)) read_text(record$sense, "`sense`")))
+}
+
+# What a study file says of its readings; nothing where all is as at first.
+readings_record <- function(readings) {
+  changed <- Filter(function(key) !identical(readings[[key]], default_readings[[key]]), c("planning", "sense"))
+  c(list(percentiles = readings$percentiles), readings[changed],
+    if (length(readings$chances)) list(chances = lapply(readings$chances, file_formula)))
 }
 
 check_section <- function(records, section) {
@@ -267,7 +283,7 @@ write_study <- function(study, file, overwrite = FALSE) {
   invisible(file)
 }
 
-study_lines <- function(study, run = NULL, readings = NULL) {
+study_lines <- function(study, run = NULL) {
   content <- list(
     ensayo = 1, study = study$title, question = study$question, inputs = Map(input_record, study$inputs,
       names(study$inputs)),
@@ -277,7 +293,7 @@ study_lines <- function(study, run = NULL, readings = NULL) {
     }),
     tables = lapply(study$tables, table_record), outputs = lapply(study$outputs,
       output_record), specs = lapply(study$specs,
-      file_formula), run = run, readings = readings
+      file_formula), run = run, readings = if (!identical(study$readings, default_readings)) readings_record(study$readings)
   )
   to_yaml(Filter(function(part) length(part) > 0, content))
 }

@@ -8,9 +8,11 @@
 #'
 #' @param family Text: the name of a continuous law of [laws()], such as `"triangular"`.
 #' @param ... As many named numbers as the law has parameters: `P10`, `P2.5`, ... (values not exceeded with 10 or 2.5
-#'   % chance), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are then held at
+#'   % chance; see `sense`), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are then held at
 #'   that value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the lognormal, is found
 #'   too where there is one fact more.
+#' @param sense `"not exceeded"`: P10 is the value not exceeded with 10 % chance; `"exceeded"`: the one exceeded with 10
+#'   % chance; `NULL`: the sense of the study the law is used in (see [add_readings()]), else not exceeded.
 #' @return A law of that family with the facts met: percentiles to 1e-8 in probability, mean, standard deviation and
 #'   mode to 1e-8 of the standard deviation. It prints as it was stated.
 #' @section Errors: `ensayo_error_argument` where there are too few or too many facts, percentiles out of order, or no
@@ -23,21 +25,31 @@
 #' leakage <- law_from_facts("beta", mean = 0.22, P95 = 0.30)
 #' parameters(leakage)
 #' @export
-law_from_facts <- function(family, ...) {
+law_from_facts <- function(family, ..., sense = NULL) {
   family <- check_choice(family, Filter(function(name) {
     record <- family_record(name)
     !is.null(record$start) && record$kind == "continuous"
   }, law_family_names))
-  facts <- rlang::dots_list(..., .homonyms = "error")
+  stated <- rlang::dots_list(..., .homonyms = "error")
+  if (!is.null(sense)) check_choice(sense, senses)
+  facts <- facts_not_exceeded(stated, sense)
   check_facts(facts, family)
   record <- family_record(family)
   held <- facts[names(facts) %in% held_names(record)]
   asked <- facts[setdiff(names(facts), names(held))]
   unknown <- unknown_parameters(family, record, names(held), length(asked))
-  told <- list(call = family, arguments = facts)
+  told <- list(call = family, arguments = c(stated, if (!is.null(sense)) list(sense = sense)))
   if (length(asked) == 0) return(new_law(family, parameters_of(do.call(paste0("law_", family), facts)), told))
   law <- solve_facts(family, record, held, asked, unknown)
   new_law(family, parameters_of(law), told)
+}
+
+# "P90 = 30, exceeded" is "P10 = 30, not exceeded".
+facts_not_exceeded <- function(facts, sense) {
+  if (!identical(sense, "exceeded")) return(facts)
+  at <- which(is_percentile_name(names(facts)))
+  names(facts)[at] <- paste0("P", 100 - as.double(sub("P", "", names(facts)[at])))
+  facts
 }
 
 fact_words <- c("median", "mean", "sd", "cv")
@@ -75,7 +87,8 @@ check_facts <- function(facts, family, call = rlang::caller_env()) {
   if (!is.na(wrong)) {
     stop_ensayo("argument", sprintf("%s must be below %s.", at$name[wrong], at$name[wrong + 1]),
       sprintf("They are %s and %s.", shown_value(at$value[wrong]), shown_value(at$value[wrong + 1])),
-      "A percentile is the value that is not exceeded with that chance.", argument = at$name[wrong], call = call)
+      "A percentile is the value not exceeded with that chance, unless you say `sense = \"exceeded\"`.",
+      argument = at$name[wrong], call = call)
   }
 }
 

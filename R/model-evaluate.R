@@ -28,7 +28,13 @@ formula_environment <- function(formula) {
   stats_functions <- mget(intersect(elementwise_stats, all.names(formula$expr)), envir = asNamespace("stats"))
   own <- Map(caller_of, formula$functions, names(formula$functions))
   functions <- utils::modifyList(c(base_functions, formula_verbs, stats_functions), own)
-  list2env(c(list(pi = pi), formula$constants, formula$tables), parent = list2env(functions, parent = emptyenv()))
+  list2env(c(list(pi = pi), lapply(formula$constants, plain_number), formula$tables),
+    parent = list2env(functions, parent = emptyenv()))
+}
+
+# Days are numbers wherever runs are calculated.
+plain_number <- function(x) {
+  if (inherits(x, "Date")) as.double(x) else if (inherits(x, "difftime")) as.double(x, units = "days") else x
 }
 
 evaluate_one <- function(formula, columns, runs, name, log) {
@@ -40,6 +46,7 @@ evaluate_one <- function(formula, columns, runs, name, log) {
       invokeRestart("muffleWarning")
     }
   )
+  value <- plain_number(value)
   check_output_value(value, name, length(runs))
   if (length(value) == 1) value <- rep(value, length(runs))
   # a run that failed on its way has no value, whatever the rest of the formula made of it

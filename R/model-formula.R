@@ -122,6 +122,7 @@ is_plain_scalar <- function(x) {
 
 read_call <- function(expr, found) {
   head <- call_head(expr, found)
+  if (head == "as.Date") head <- "date"
   expr[[1]] <- as.symbol(head)
   member <- family_member(expr, found)
   if (!is.null(member)) return(read_symbol(member, found))

@@ -1,7 +1,7 @@
 # One look for every figure. The colours are told apart by their lightness too, so that they work in grey.
 
 palette_ensayo <- list(
-  ink = "#22313a", quiet = "#6b7c86", grid = "#e3e8ea", fill = "#a9cbd3", line = "#0d5c75", accent = "#c2571a",
+  ink = "#22313a", quiet = "#6b7c86", grid = "#e3e8ea", fill = "#a9cbd3", shade = "#5e97a8", line = "#0d5c75", accent = "#c2571a",
   raises = "#0d5c75", lowers = "#e0a458"
 )
 
@@ -36,6 +36,6 @@ unit_in_brackets <- function(unit) if (!is.null(unit) && nzchar(unit)) sprintf("
 # "10 000 runs, Latin hypercube, seed 11": the small print under every figure.
 run_caption <- function(result) {
   p <- result$provenance
-  sprintf("%s: %s, %s, seed %s", result$study$title, count_of(p$nsim, "run"),
-    design_words[[p$design]], format_given(p$seed))
+  paste(c(partial_words(result), sprintf("%s: %s, %s, seed %s", result$study$title, count_of(p$nsim, "run"),
+    design_words[[p$design]], format_given(p$seed))), collapse = "\n")
 }

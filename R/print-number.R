@@ -14,8 +14,12 @@ format_number <- function(x, digits = 4) {
   }, "", USE.NAMES = FALSE)
 }
 
-# A number, or a category as it is.
-format_value <- function(x) if (is.character(x)) x else format_number(x)
+# A number, a day, or a category as it is.
+format_value <- function(x, kind = "number") {
+  if (is.character(x)) return(x)
+  if (!identical(kind, "date")) return(format_number(x))
+  ifelse(is.finite(x), format(as_day(ifelse(is.finite(x), x, 0))), "-")
+}
 
 # Exactly as given, up to 10 digits: for what a user typed.
 format_given <- function(x) if (is.character(x)) quoted(x) else format(x, digits = 10, scientific = if (x != 0 && abs(x) < 1e-4) TRUE else 9, trim = TRUE)

@@ -15,9 +15,11 @@ format.ensayo_result <- function(x, ...) {
   c(
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
+    as.character(cli::style_bold(partial_words(x))), until_lines(p$until),
     failure_lines(x), warning_lines(x),
-    "", heading("Outputs"), result_output_lines(x),
+    "", heading(sprintf("Outputs (%s)", sense_words(x$study$readings$sense))), result_output_lines(x),
     if (length(x$study$specs)) c("", heading("Specs"), result_spec_lines(x)),
+    if (length(x$study$readings$chances)) c("", heading("Chances"), result_chance_lines(x)),
     "", heading("Drivers (share of variance, from rank correlations)"), result_driver_lines(x)
   )
 }
@@ -38,11 +40,12 @@ warning_lines <- function(result) {
 }
 
 result_output_lines <- function(result, most = 8) {
-  table <- utils::head(summary(result, percentiles = c(10, 50, 90)), most)
+  shown <- utils::head(names(result$outputs), most)
+  table <- statistics_table(result, shown, c(10, 50, 90))
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
   cells <- list(
-    output = table$output, unit = table$unit, base = format_number(table$base), `base at` = format_percentile(table$base_at),
-    mean = format_number(table$mean), sd = format_number(table$sd), P10 = format_number(table$P10),
-    P50 = format_number(table$P50), P90 = format_number(table$P90),
+    output = table$output, unit = table$unit, base = value("base"), `base at` = format_percentile(table$base_at),
+    mean = value("mean"), sd = format_number(table$sd), P10 = value("P10"), P50 = value("P50"), P90 = value("P90"),
     `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
   )
   c(text_table(cells, numeric = names(cells) %in% c("base", "base at", "mean", "sd", "P10", "P50", "P90"),
@@ -58,6 +61,12 @@ result_spec_lines <- function(result, most = 8) {
     condition = ifelse(table$condition == table$spec, "", table$condition)
   )
   text_table(drop_empty(cells), numeric = names(drop_empty(cells)) == "pass rate", indent = "  ")
+}
+
+result_chance_lines <- function(result) {
+  table <- study_chances(result)
+  text_table(list(condition = table$condition, chance = format_share(table$chance)), numeric = c(FALSE, TRUE),
+    indent = "  ")
 }
 
 # The three strongest drivers of each output, with the sign of their effect.

@@ -9,12 +9,57 @@ print.ensayo_table <- function(x, ..., n = 40) {
 #' @export
 format.ensayo_table <- function(x, ..., n = 40) {
   shown <- utils::head(as.data.frame(unclass_table(x)), n)
-  cells <- lapply(shown, function(column) if (is.numeric(column)) format_column(column) else as.character(column))
+  right <- vapply(shown, function(column) is.numeric(column) || inherits(column, "Date"), TRUE)
+  cells <- Map(format_cells, shown, names(shown), list(shown$kind))
+  said <- vapply(names(cells), function(name) column_tells(shown[[name]], name, nrow(shown)), TRUE)
   c(
-    text_table(cells, numeric = vapply(shown, is.numeric, TRUE)),
+    wrapped_table(cells[said], right[said]),
     if (nrow(x) == 0) "(no rows)",
-    if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row"))
+    if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row")),
+    if (is.character(shown$sense) && nrow(shown)) sense_words(shown$sense[1])
   )
+}
+
+# Columns that say the same of every row are left out of prints: no remark, no unit, numbers as usual; the sense of
+# percentiles stands under the table.
+column_tells <- function(column, name, rows) {
+  if (rows == 0) return(TRUE)
+  if (name == "sense") return(FALSE)
+  if (name == "kind") return(!all(column %in% c("number", "whole")))
+  !(is.character(column) && all(column %in% ""))
+}
+
+format_cells <- function(column, name, kind) {
+  if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
+  cells <- format_column(column)
+  days <- if (is_dated(name)) kind %in% "date"
+  if (any(days)) cells[days] <- format_value(column[days], "date")
+  cells
+}
+
+# The columns that hold an output's values; its spreads and shares are no dates.
+is_dated <- function(name) {
+  name %in% c("value", "low", "high", "base", "mean", "mode", "min", "max", "was", "becomes", "beyond", "mean_beyond") |
+    is_percentile_name(name)
+}
+
+# A table wider than the terminal goes on below, each part with the first column.
+wrapped_table <- function(cells, right, width = max(cli::console_width(), 60)) {
+  widths <- 2 + mapply(function(column, name) max(cli::ansi_nchar(c(name, column), "width"), 0), cells, names(cells))
+  part <- rep(1, length(cells))
+  room <- width
+  for (i in seq_along(cells)) {
+    if (i > 2 && widths[i] > room) {
+      part[i:length(cells)] <- part[i] + 1
+      room <- width - widths[1]
+    }
+    room <- room - widths[i]
+  }
+  parts <- lapply(unique(part), function(k) {
+    columns <- union(if (k > 1) 1, which(part == k))
+    text_table(cells[columns], right[columns])
+  })
+  unlist(lapply(seq_along(parts), function(k) c(if (k > 1) "", parts[[k]])))
 }
 
 # Counts and other whole numbers are shown to the last digit.

@@ -73,12 +73,10 @@ report_outputs <- function(study) {
   report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns))
 }
 
-report_output <- function(result, name, percentiles) {
-  marks <- range(percentiles)
-  marks <- sort(unique(c(if (10 %in% percentiles) 10 else marks[1], if (90 %in% percentiles) 90 else marks[2], 50)))
+report_output <- function(result, name) {
   label <- quantity_label(result$study, name)
   report_section(label,
-    report_figure(plot_distribution(result, name, marks), sprintf("Distribution of %s", label)),
+    report_figure(plot_distribution(result, name), sprintf("Distribution of %s", label)),
     report_figure(plot_tornado(result, name), sprintf("Drivers of %s", label))
   )
 }
@@ -95,20 +93,23 @@ report_figure <- function(figure, alt, width = 9, height = 5.2) {
   htmltools::tags$figure(htmltools::tags$img(src = source, alt = alt))
 }
 
-report_statistics <- function(result, percentiles) {
-  table <- summary(result, percentiles = percentiles)
-  marks <- percentile_names(sort(unique(percentiles)))
+report_statistics <- function(result) {
+  table <- statistics_table(result)
+  marks <- percentile_names(result$study$readings$percentiles)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
   columns <- c(
     list(Output = named_quantities(result$study, table$output), Unit = table$unit,
-      `Base case` = format_number(table$base),
-      `sits at` = format_percentile(table$base_at), Mean = format_number(table$mean), `Std. dev.` = format_number(table$sd)),
-    lapply(stats::setNames(nm = marks), function(mark) format_number(table[[mark]])),
+      `Base case` = value("base"), `sits at` = format_percentile(table$base_at), Mean = value("mean"),
+      "\u00b1" = format_number(table$mean_error), `Std. dev.` = format_number(table$sd)),
+    lapply(stats::setNames(nm = marks), value),
     list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
   )
   columns <- Filter(Negate(is.null), columns)
   htmltools::tagList(
     report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
-    htmltools::tags$p(class = "note", "A percentile is the value not exceeded in that share of the runs.")
+    htmltools::tags$p(class = "note", sprintf(
+      "%s. \u00b1 is the standard error of the mean, for lack of runs alone; it is no range of outcomes.",
+      sense_words(result$study$readings$sense)))
   )
 }
 
@@ -159,8 +160,7 @@ report_again <- function(result) {
     Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
     Started = p$started, Took = sprintf("%.1f s", p$seconds)
   )
-  lines <- tryCatch(result_study_lines(result, list(percentiles = c(10, 50, 90), chances = list())),
-    ensayo_error_file = function(e) NULL)
+  lines <- tryCatch(result_study_lines(result), ensayo_error_file = function(e) NULL)
   htmltools::tagList(
     tag$dl(lapply(names(facts), function(name) htmltools::tagList(tag$dt(name), tag$dd(facts[[name]])))),
     if (is.null(lines)) tag$p("The study's formulas use functions of the analyst's own: it is kept as an R value in the result folder.")

@@ -46,8 +46,6 @@ driver_sentence <- function(result, name) {
   sprintf("Most of the spread of %s comes from %s.", label, and_list(shown))
 }
 
-and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
-
 # The outputs a reader asks about first: those that specs are about, else the last one defined.
 leading_outputs <- function(result) {
   used <- unlist(lapply(result$study$specs, function(spec) intersect(spec$uses, names(result$outputs))))

@@ -6,8 +6,8 @@
 #'
 #' @param result A result, or the path of a result folder (see [write_result()]).
 #' @param file Text: the page's path, ending in `.html`.
-#' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for those the folder was
-#'   written with, else 5, 10, 50, 90 and 95.
+#' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for the study's
+#'   ([add_readings()]).
 #' @param overwrite `FALSE` to refuse to replace a page that is there.
 #' @return `file`, invisibly.
 #' @section Errors: `ensayo_error_file` where the folder holds no result or the page cannot be written;
@@ -21,8 +21,7 @@
 #' write_report(res, page)
 #' @export
 write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
-  folder <- if (is.character(result) && length(result) == 1) read_result_folder(result)
-  result <- folder$result %||% result
+  if (is.character(result) && length(result) == 1) result <- read_result(result)
   check_result(result, mend = "Or give the path of a result folder.")
   check_string(file)
   if (!grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`", file)
@@ -30,8 +29,8 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
     stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL,
       "To replace it, leave out `overwrite = FALSE`.", file = file)
   }
-  percentiles <- check_percentiles(percentiles %||% folder$readings$percentiles %||% c(5, 10, 50, 90, 95))
-  page <- report_page(result, percentiles, folder$readings$chances)
+  if (!is.null(percentiles)) result$study <- add_readings(result$study, .percentiles = percentiles)
+  page <- report_page(result)
   write_file_lines(page, file)
   invisible(file)
 }
@@ -40,7 +39,7 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
 figures_at_most <- 12
 
 # The page's lines. The head is put together here, for the tag library moves a head of its own elsewhere.
-report_page <- function(result, percentiles, chances = list()) {
+report_page <- function(result) {
   tag <- htmltools::tags
   css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
   head <- htmltools::tagList(
@@ -48,10 +47,10 @@ report_page <- function(result, percentiles, chances = list()) {
     tag$title(result$study$title), tag$style(htmltools::HTML(css))
   )
   c("<!DOCTYPE html>", "<html lang=\"en\">", "<head>", as.character(head), "</head>",
-    as.character(report_body(result, percentiles, chances)), "</html>")
+    as.character(report_body(result)), "</html>")
 }
 
-report_body <- function(result, percentiles, chances) {
+report_body <- function(result) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
@@ -63,15 +62,15 @@ report_body <- function(result, percentiles, chances) {
       report_section("In short", report_short(result, leading)),
       report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
       report_section("What is calculated", report_outputs(study)),
-      lapply(shown, function(name) report_output(result, name, percentiles)),
-      report_section("All outputs", report_statistics(result, percentiles),
+      lapply(shown, function(name) report_output(result, name)),
+      report_section("All outputs", report_statistics(result),
         if (length(study$outputs) > length(shown)) tag$p(class = "note",
           sprintf("Figures are shown for %d of %d outputs.",
           length(shown), length(study$outputs)))),
       if (length(study$specs)) report_section("Specs",
         report_shares(pass_rate(result), "spec", "pass_rate", "Pass rate")),
-      if (length(chances)) report_section("Chances",
-        report_shares(chances_of(result, chances), "condition", "chance", "Chance")),
+      if (length(study$readings$chances)) report_section("Chances",
+        report_shares(study_chances(result), "condition", "chance", "Chance")),
       report_section("Drivers", report_drivers(result, shown)),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("Do it again", report_again(result))

@@ -4,11 +4,26 @@ new_result <- function(study, draws, outputs, failures, warnings, base, provenan
   rownames(failures) <- NULL
   result <- structure(
     list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
-      provenance = provenance),
+      provenance = provenance, runs = NULL),
     class = "ensayo_result"
   )
   warn_if_all_failed(result)
   result
+}
+
+# The numbers of the runs a result holds: all of the design, the first of a preview, or those that meet a condition.
+run_numbers <- function(result) result$runs %||% seq_len(run_count(result))
+
+run_count <- function(result) length(result$outputs[[1]])
+
+# Why a result does not hold all runs of its design, for every print, figure and report; NULL where it does.
+partial_words <- function(result) {
+  p <- result$provenance
+  c(
+    if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview), count_of(p$nsim, "run")),
+    if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),
+      format(run_count(result), big.mark = " ", trim = TRUE), count_of(p$preview %||% p$nsim, "run"))
+  )
 }
 
 warn_if_all_failed <- function(result) {
@@ -25,7 +40,8 @@ warn_if_all_failed <- function(result) {
 #' @param result,x A result, made by [simulate()][simulate.ensayo_study] or read by [read_result()].
 #' @param ... Not used; anything here is an error.
 #' @return `as.data.frame()`, and `head()` for the first runs: one row a run, with columns `run`, `failed` (`TRUE`
-#'   where any output failed), every input that varies and every output, in their units and unrounded. `failures()`: a
+#'   where any output failed), every input that varies and every output, in their units and unrounded; outputs that are
+#'   dates are of class Date. `failures()`: a
 #'   data frame with a row for each failed run and output: `run`, `output`, `reason`. `base_case()`: a data frame with
 #'   `name`, `kind` (input or output), `value` and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`,
 #'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions, `cpu` (the
@@ -46,9 +62,16 @@ NULL
 #' @export
 as.data.frame.ensayo_result <- function(x, ...) {
   check_no_dots(..., .options = character())
-  run <- seq_len(x$provenance$nsim)
-  new_table(c(list(run = run), replicate_column(x$provenance, run), list(failed = run %in% x$failures$run), x$draws,
-    x$outputs))
+  table <- run_table(x)
+  for (name in date_outputs(x$study)) table[[name]] <- structure(table[[name]], class = "Date")
+  new_table(table)
+}
+
+# Every run, days as numbers.
+run_table <- function(result) {
+  run <- run_numbers(result)
+  unclass_table(new_table(c(list(run = run), replicate_column(result$provenance, run),
+    list(failed = run %in% result$failures$run), result$draws, result$outputs)))
 }
 
 #' @rdname result_readings

@@ -8,6 +8,12 @@
 #'   drawn from R's own random state and recorded; otherwise R's random state is neither read nor changed.
 #' @param ... Not used; anything here is an error.
 #' @inheritParams draw_inputs
+#' @param preview Whole number or `NULL`: run only that many of the runs, the first ones, for a first look. The result is
+#'   marked preliminary everywhere; the whole simulation with the same seed and `nsim` has the same runs and the rest.
+#' @param until `NULL`, or a target made by [known_within()], or a list of them: runs are added until every figure is
+#'   known as exactly as asked. `nsim` is then the number of runs to begin with, in `replicates` independent designs (ten
+#'   unless said), and as many designs of that size are added as it takes.
+#' @param most Number: with `until`, the largest number of runs. The result says which was reached.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
 #'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
@@ -39,22 +45,39 @@
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"))
 #' simulate(main, nsim = 1000, seed = 11)
 #' @export
-simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1,
-                                  block = NULL, threads = NULL, progress = show_progress) {
-  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads"))
+simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin",
+                                  replicates = if (is.null(until)) 1 else 10, block = NULL, threads = NULL,
+                                  preview = NULL, until = NULL, most = 1e6, progress = show_progress) {
+  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "until", "most"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(object)
+  if (!is.null(until)) until <- check_until(until, object, plan, most, preview)
+  count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   started <- Sys.time()
-  draws <- draw_columns(object, plan)
-  runs <- evaluate_draws(object, draws, plan, 0, progress)
-  new_simulation(object, plan, draws, runs, started)
+  draws <- draw_columns(object, plan, 0, count)
+  runs <- evaluate_draws(object, draws, plan, 0, count, progress)
+  result <- new_simulation(object, plan, draws, runs, started)
+  if (count < plan$nsim) result$provenance$preview <- count
+  if (is.null(until)) result else runs_until(result, until, most, progress, threads)
 }
 
-# Outputs and failures of the runs after the first `first`, checked against runs evaluated alone.
-evaluate_draws <- function(study, draws, plan, first, progress) {
+check_until <- function(until, study, plan, most, preview, call = rlang::caller_env()) {
+  if (!is.null(preview)) stop_ensayo("argument", "`preview` and `until` do not go together.", NULL,
+    "A preview is a first look; leave one of them out.", call = call)
+  if (plan$replicates < 2) {
+    stop_argument("replicates", "at least 2 with `until`: their scatter tells how exactly a figure is known",
+      plan$replicates, "Leave it out for ten.", call)
+  }
+  check_number(most, "most", at_least = plan$nsim, mend = "It is the largest number of runs, `nsim` the first ones.",
+    call = call)
+  bound_targets(until, study, "pass rate", call)
+}
+
+# Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone.
+evaluate_draws <- function(study, draws, plan, first, count, progress) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   evaluate <- study_evaluator(study)
-  runs <- evaluate_in_chunks(evaluate, columns, first, plan$nsim - first, progress)
+  runs <- evaluate_in_chunks(evaluate, columns, first, count, progress)
   check_runs_alone(evaluate, columns, runs$values, plan$seed, first)
   runs
 }

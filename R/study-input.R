@@ -137,6 +137,7 @@ bound_inputs <- function(study, call = rlang::caller_env()) {
     study$inputs[[name]]$law <- bind_links(study$inputs[[name]]$law, known, place)
     check_sharing(study, name, call)
   }
+  study <- in_study_sense(study)
   input_order(study)
   for (name in names(Filter(function(input) is_law(input$law) && is_linked(input$law), study$inputs))) {
     in_place(sprintf("Input %s in the base case", quoted(name)), base_values(study)[[name]])
@@ -283,6 +284,7 @@ rename_inputs <- function(.study, ...) {
       output
     })
     .study$specs[] <- lapply(.study$specs, rename_in_formula, old = old, new = new)
+    .study$readings$chances[] <- lapply(.study$readings$chances, rename_in_formula, old = old, new = new)
   }
   .study
 }

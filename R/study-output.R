@@ -1,9 +1,12 @@
 # Outputs: a formula each, with what readers want to know about it.
 
-new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectorised = NULL) {
-  structure(list(formula = formula, unit = unit, label = label, note = note, vectorised = vectorised),
-    class = "ensayo_output")
+new_output <- function(formula, texts = list(), kind = NULL, vectorised = NULL) {
+  structure(list(formula = formula, unit = texts$unit, label = texts$label, note = texts$note, group = texts$group,
+    kind = kind, vectorised = vectorised), class = "ensayo_output")
 }
+
+# What an output can be said to be; yes/no outputs show as such by themselves.
+output_kinds <- c("number", "whole", "date")
 
 #' Describe an output
 #'
@@ -11,7 +14,11 @@ new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectoris
 #' trimmings.
 #'
 #' @param formula An expression; see [add_outputs()] for what it may hold.
-#' @param unit,label,note Texts or `NULL`: the unit; what readers call the output; a remark.
+#' @param unit,label,note,group Texts or `NULL`: the unit; what readers call the output; a remark; what it belongs
+#'   with, so that formulas can say `max(group)`.
+#' @param kind `"number"`, `"whole"` (a count), `"date"` (a number of days since 1970-01-01, shown on a calendar), or
+#'   `NULL`: dates are known from the formula (`date("2027-03-01") + duration`), counts and yes/no outputs from their
+#'   values.
 #' @param vectorised `TRUE` or `FALSE`: whether functions of your own in the formula take whole columns of runs, or
 #'   one run's numbers at a time. When `NULL` it is found from their bodies; see [add_outputs()].
 #' @return An output, for [add_outputs()].
@@ -19,11 +26,13 @@ new_output <- function(formula, unit = NULL, label = NULL, note = NULL, vectoris
 #' @examples
 #' output(spring - 12 - headloss, unit = "m", label = "Pressure at the last tap")
 #' @export
-output <- function(formula, unit = NULL, label = NULL, note = NULL, vectorised = NULL) {
+output <- function(formula, unit = NULL, label = NULL, note = NULL, group = NULL, kind = NULL, vectorised = NULL) {
   formula <- rlang::enquo(formula)
   if (rlang::quo_is_missing(formula)) stop_ensayo("argument", "`formula` must be given.", argument = "formula")
-  new_output(formula, check_string(unit, null = TRUE), check_string(label, null = TRUE),
-    check_string(note, null = TRUE), check_flag(vectorised, null = TRUE))
+  texts <- list(unit = check_string(unit, null = TRUE), label = check_string(label, null = TRUE),
+    note = check_string(note, null = TRUE), group = check_string(group, null = TRUE))
+  if (!is.null(kind)) check_choice(kind, output_kinds)
+  new_output(formula, texts, kind, check_flag(vectorised, null = TRUE))
 }
 
 is_output <- function(x) inherits(x, "ensayo_output")
@@ -43,7 +52,7 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #'   and
 #'   `weighted_sum(zone, weights)`, each member times its own weight, which are numbers or another family;
 #' * `lookup(curve, flow)`, a table's value along straight lines between its points ([add_tables()]), and
-#'   `date("2026-05-01")`, a day as a number of days;
+#'   `date("2026-05-01")`, a day, to which days may be added; days are compared with days alone;
 #' * `if (condition) a else b` and `ifelse(condition, a, b)`: the branch that is not taken gives neither warning nor
 #'   failure; where the condition is `NA` the run fails;
 #' * `exp`, `log`, `sqrt`, `abs`, trigonometry, rounding, `gamma`, `pnorm` and the like;
@@ -58,7 +67,8 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #'
 #' @param .study A study.
 #' @param ... Named outputs: expressions or [output()]s. Also a list of them, `!!!` and `!!name :=`, and a data frame
-#'   with columns `name`, `formula` (text, read as in a study file) and if wanted `unit`, `label`, `note`.
+#'   with columns `name`, `formula` (text, read as in a study file) and if wanted `unit`, `label`, `note`, `group`,
+#'   `kind`.
 #' @return The study with the outputs added at the end.
 #' @section Errors: `ensayo_error_name` for a name that is missing, taken, not allowed, or not known in a formula
 #'   (with the nearest one); `ensayo_error_cycle` for outputs that need each other; `ensayo_error_across_runs` for
@@ -79,14 +89,51 @@ add_outputs <- function(.study, ...) {
   given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
   names <- check_new_names(given, "output", c(quantity_names(.study), names(.study$tables)))
   given <- stats::setNames(given, names)
-  known <- quantity_vocabulary(.study, c(quantity_names(.study), names))
-  .study$outputs[names] <- lapply(names, function(name) {
-    output <- given[[name]]
-    output$formula <- read_formula(output$formula, known, sprintf("Output %s", quoted(name)), output$vectorised)
-    output
-  })
-  output_order(.study$outputs)
-  .study
+  .study$outputs[names] <- given
+  with_formulas_read(.study, names)
+}
+
+#' Change outputs of a study
+#'
+#' `replace_outputs()` gives outputs another formula. The rest of the study stays as it is.
+#'
+#' @inheritParams add_outputs
+#' @param ... As in [add_outputs()], for names the study has. A bare expression keeps the unit, label, note and group
+#'   of the output it replaces; an [output()] replaces all of them.
+#' @return The changed study.
+#' @section Errors: as in [add_outputs()]; `ensayo_error_name` where a name is not an output of the study.
+#' @examples
+#' study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = flow / 0.049) |>
+#'   replace_outputs(velocity = flow / 0.062)
+#' @export
+replace_outputs <- function(.study, ...) {
+  check_study(.study)
+  given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
+  names <- names_of(given)
+  for (name in names) {
+    if (!name %in% names(.study$outputs)) stop_unknown_name(name, names(.study$outputs), "an output of the study")
+    old <- .study$outputs[[name]]
+    new <- given[[name]]
+    if (all(vapply(new[c("unit", "label", "note", "group")], is.null, TRUE))) {
+      kept <- c("unit", "label", "note", "group")
+      new[kept] <- old[kept]
+    }
+    .study$outputs[[name]] <- new
+  }
+  with_formulas_read(.study, names)
+}
+
+# The study with the formulas of these outputs read, and every output's place and kind known.
+with_formulas_read <- function(study, names, call = rlang::caller_env()) {
+  known <- quantity_vocabulary(study)
+  for (name in names) {
+    output <- study$outputs[[name]]
+    study$outputs[[name]]$formula <- read_formula(output$formula, known, sprintf("Output %s", quoted(name)),
+      output$vectorised)
+  }
+  with_date_kinds(study, call)
 }
 
 # Each captured expression as an output: an `output()` call is evaluated, anything else is a formula.

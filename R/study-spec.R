@@ -34,7 +34,10 @@ read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
     name <- names(quosures)[i]
     expr <- rlang::quo_get_expr(quosures[[i]])
     if (!is_condition(expr)) stop_not_condition(name, expr, known, what, call)
-    read_formula(quosures[[i]], known, paste(what, quoted(if (nzchar(name)) name else deparse1(expr))))
+    place <- paste(what, quoted(if (nzchar(name)) name else deparse1(expr)))
+    formula <- read_formula(quosures[[i]], known, place)
+    is_date_formula(formula, attr(known, "dates"), place, call)
+    formula
   })
   names(formulas) <- ifelse(nzchar(names(quosures)), normal_name(names(quosures)),
     vapply(formulas, function(formula) formula$text, ""))

@@ -5,6 +5,7 @@
 #   outputs           named list of outputs, in order of definition
 #   specs             named list of conditions
 #   tables            named list of look-up tables
+#   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 
 new_study <- function(title, question) {
   structure(
@@ -12,7 +13,7 @@ new_study <- function(title, question) {
       title = title, question = question, inputs = list(),
       correlations = data.frame(a = character(), b = character(), r = numeric(),
         given = numeric()), outputs = list(), specs = list(),
-      tables = list()
+      tables = list(), readings = default_readings
     ),
     class = "ensayo_study"
   )
@@ -40,15 +41,16 @@ quantity_names <- function(study) c(names(study$inputs), names(study$outputs))
 
 # The names a formula may use, with the families, groups and tables it may name as attributes.
 quantity_vocabulary <- function(study, names = quantity_names(study)) {
-  structure(names, groups = family_members(study, names), tables = study$tables)
+  structure(names, groups = family_members(study, names), tables = study$tables, dates = date_outputs(study))
 }
 
-# The members of each family `zone[1]`, `zone[2]`, ... and of each group of inputs; a quantity's own name comes first.
+# The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.
 family_members <- function(study, names = quantity_names(study)) {
   family <- sub("\\[.+\\]$", "", names)
   families <- split(names[family != names], family[family != names])
-  groups <- text_of(study$inputs, function(input) input$group)
-  groups <- split(names(study$inputs)[nzchar(groups)], groups[nzchar(groups)])
+  quantities <- c(study$inputs, study$outputs)
+  groups <- text_of(quantities, function(quantity) quantity$group)
+  groups <- split(names(quantities)[nzchar(groups)], groups[nzchar(groups)])
   members <- c(families, groups[setdiff(names(groups), names(families))])
   members[setdiff(names(members), names)]
 }

@@ -88,6 +88,29 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_all_whole
+bool cpp_all_whole(Rcpp::NumericVector x);
+RcppExport SEXP _ensayo_cpp_all_whole(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_all_whole(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_cell_counts
+Rcpp::NumericVector cpp_cell_counts(Rcpp::NumericVector x, double from, double width, int cells);
+RcppExport SEXP _ensayo_cpp_cell_counts(SEXP xSEXP, SEXP fromSEXP, SEXP widthSEXP, SEXP cellsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< double >::type from(fromSEXP);
+    Rcpp::traits::input_parameter< double >::type width(widthSEXP);
+    Rcpp::traits::input_parameter< int >::type cells(cellsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_cell_counts(x, from, width, cells));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_draw
 Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
 RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
@@ -279,6 +302,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_part", (DL_FUNC) &_ensayo_cpp_part, 3},
     {"_ensayo_cpp_extreme_runs", (DL_FUNC) &_ensayo_cpp_extreme_runs, 1},
     {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
+    {"_ensayo_cpp_all_whole", (DL_FUNC) &_ensayo_cpp_all_whole, 1},
+    {"_ensayo_cpp_cell_counts", (DL_FUNC) &_ensayo_cpp_cell_counts, 4},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},

@@ -1,6 +1,9 @@
 // Doors to whole columns: moments, ranks, order statistics, correlations, parts, extremes and counts.
 #include <Rcpp.h>
 
+#include <algorithm>
+#include <cmath>
+
 #include "core/correlations.h"
 #include "core/moments.h"
 #include "core/percentiles.h"
@@ -92,4 +95,24 @@ Rcpp::NumericVector cpp_counts_about(Rcpp::NumericVector x, double value) {
   return Rcpp::NumericVector::create(
       Rcpp::Named("below") = static_cast<double>(below), Rcpp::Named("equal") = static_cast<double>(equal),
       Rcpp::Named("finite") = static_cast<double>(finite));
+}
+
+// Whether every finite value is a whole number.
+// [[Rcpp::export(rng = false)]]
+bool cpp_all_whole(Rcpp::NumericVector x) {
+  return std::all_of(x.begin(), x.end(), [](double v) { return !std::isfinite(v) || v == std::floor(v); });
+}
+
+// How many values lie in each of `cells` cells of one width from `from` on; those outside are passed over, and the
+// last cell has its upper end.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector cpp_cell_counts(Rcpp::NumericVector x, double from, double width, int cells) {
+  Rcpp::NumericVector counts(cells);
+  const double scale = 1 / width;
+  for (double v : x) {
+    const double cell = (v - from) * scale;
+    if (cell >= 0 && cell < cells) ++counts[static_cast<R_xlen_t>(cell)];
+    else if (cell == cells) ++counts[cells - 1];
+  }
+  return counts;
 }

@@ -11,6 +11,12 @@ namespace ensayo {
 // One pass counts the values in 2^16 slots of the range that they fill, one gathers those of the slots that hold a rank
 // asked for; only these are put in order.
 std::vector<double> order_statistics(const double* x, std::size_t n, const std::vector<std::size_t>& ranks) {
+  if (n <= 2048) {  // the slots would cost more than the whole
+    std::vector<double> sorted(x, x + n), out;
+    std::sort(sorted.begin(), sorted.end());
+    for (std::size_t rank : ranks) out.push_back(sorted[rank]);
+    return out;
+  }
   constexpr unsigned slot_bits = 16;
   const Keys slot(x, n, slot_bits);
 

@@ -18,7 +18,7 @@ test_that("the demo file says what the script says", {
   expect_identical(quietly(from_file)$outputs, quietly(by_hand)$outputs)
   read <- read_study_file(demo_file())
   expect_identical(read$run, list(runs = 10000, seed = 11, design = "latin", replicates = 1, block = NULL))
-  expect_identical(read$readings$percentiles, c(5, 10, 50, 90, 95))
+  expect_identical(read$study$readings$percentiles, c(5, 10, 50, 90, 95))
 })
 
 test_that("what is written reads back the same", {

@@ -1,0 +1,86 @@
+# Days in formulas. A day is a number of days since 1970-01-01 wherever runs are calculated; which formulas give days is
+# told from their shape, so that readings can show them on a calendar and a day is never compared with a plain number.
+
+# Whether a formula's value is a day. `dates`: the quantities that are. A comparison of a day with a number, or two days
+# added up, is an error.
+is_date_formula <- function(formula, dates, what, call = rlang::caller_env()) {
+  known <- c(dates, names(Filter(function(x) inherits(x, "Date"), formula$constants)))
+  if (!"date" %in% all.names(formula$expr) && !any(all.vars(formula$expr) %in% known)) return(FALSE)
+  date_kind(formula$expr, known, what, call) == "date"
+}
+
+# "date", "number", "text", or "open" where the shape does not tell (a function of the user's own).
+date_kind <- function(expr, dates, what, call) {
+  if (is.symbol(expr)) return(if (as.character(expr) %in% dates) "date" else "number")
+  if (!is.call(expr)) return(if (is.character(expr)) "text" else "number")
+  head <- call_head(expr)
+  if (head == "date") return("date")
+  if (head == "lookup" || head == "%in%") return("number")
+  if (is_operation(expr) && is_operation(expr[[2]])) return(sum_kind(expr, dates, what, call))
+  kinds <- vapply(as.list(expr)[-1], date_kind, "", dates = dates, what = what, call = call)
+  operation_kind(head, kinds, expr, what, call)
+}
+
+# The kind of a call from those of its arguments.
+operation_kind <- function(head, kinds, expr, what, call) {
+  if (head %in% c("<", "<=", ">", ">=", "==", "!=")) return(compared_kind(kinds, expr, what, call))
+  if (head %in% c("+", "-")) return(moved_kind(head, kinds, expr, what, call))
+  if (head %in% c("if", "ifelse")) return(same_kind(kinds[-1], expr, what, call))
+  if (head %in% c("min", "max", "mean", "pmin", "pmax")) return(same_kind(kinds, expr, what, call))
+  if (head %in% c("(", "floor", "ceiling", "round", "trunc")) return(kinds[1])
+  if (head %in% c(elementwise_functions, names(formula_verbs))) "number" else "open"
+}
+
+# Long sums lean to the left: from their innermost term outwards.
+sum_kind <- function(expr, dates, what, call) {
+  spine <- list()
+  while (is_operation(expr)) {
+    spine <- c(list(expr), spine)
+    expr <- expr[[2]]
+  }
+  kind <- date_kind(expr, dates, what, call)
+  for (node in spine) {
+    kind <- operation_kind(call_head(node), c(kind, date_kind(node[[3]], dates, what, call)), node, what, call)
+  }
+  kind
+}
+
+compared_kind <- function(kinds, expr, what, call) {
+  same_kind(kinds, expr, what, call)
+  "number"
+}
+
+# A day and a number of days are a day; the difference of two days is a number of days.
+moved_kind <- function(head, kinds, expr, what, call) {
+  if (sum(kinds == "date") == 2 && head == "+") {
+    stop_ensayo("formula", sprintf("%s must not add two dates.", what), sprintf("It holds %s.", quoted(deparse1(expr))),
+      "Add a number of days to a date.", call = call)
+  }
+  if (identical(kinds, c("date", "date")) || !"date" %in% kinds) return(if ("open" %in% kinds) "open" else "number")
+  "date"
+}
+
+same_kind <- function(kinds, expr, what, call) {
+  known <- setdiff(kinds, "open")
+  if ("date" %in% known && length(unique(known)) > 1) {
+    stop_ensayo("formula", sprintf("%s must put dates beside dates.", what),
+      sprintf("%s has a date beside a %s.", quoted(deparse1(expr)), setdiff(known, "date")[1]),
+      "Write the date as `date(\"2027-05-01\")`.", call = call)
+  }
+  if (length(known)) known[1] else "open"
+}
+
+# The names of a study's outputs that are days.
+date_outputs <- function(study) names(Filter(function(output) identical(output$kind, "date"), study$outputs))
+
+# Every output's kind where its formula tells it, after those it needs; a kind that was given stays.
+with_date_kinds <- function(study, call = rlang::caller_env()) {
+  for (name in output_order(study$outputs, call)) {
+    output <- study$outputs[[name]]
+    is_date <- is_date_formula(output$formula, date_outputs(study), sprintf("Output %s", quoted(name)), call)
+    if (is_date && is.null(output$kind)) study$outputs[[name]]$kind <- "date"
+  }
+  study
+}
+
+as_day <- function(x) structure(floor(as.double(x)), class = "Date")

@@ -1,0 +1,178 @@
+#' Percentiles of outputs
+#'
+#' @param result A result.
+#' @param percentiles Numeric from 0 to 100, in the study's sense; `NULL` for the study's own. Unless the study says
+#'   otherwise ([add_readings()]) a percentile is the value that is **not exceeded** in that share of the good runs:
+#'   P90 is exceeded in one run out of ten. The column `sense` tells.
+#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @param type Whole number from 1 to 9: the convention, as of [stats::quantile()]; `NULL` for type 7 of numbers and
+#'   type 1, a value that occurred, of counts, dates and yes/no outputs.
+#' @param confidence Number between 0 and 1: of the intervals.
+#' @return `percentiles()`: a data frame with a row for each output and percentile: `output`, `percentile`, `sense`,
+#'   `value`; `low` and `high`, the ends of the percentile's confidence interval, which tells the **simulation error**
+#'   of the figure and not a range of outcomes; `unit`, `kind`, and `remark`: where `low` or `high` is missing, how
+#'   many runs bound the percentile. Dates are days since 1970-01-01, and print as dates.
+#' @details The interval is between two order statistics and holds for any law (Conover 1999, section 3.2), with
+#'   independent runs; under a Latin hypercube it is conservative. Of a result with five replicates or more it comes
+#'   from between these, by Student's t.
+#' @section Source: Hyndman and Fan (1996), The American Statistician 50(4).
+#' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100; `ensayo_error_name` for an unknown
+#'   output. When all are below 1 there is a warning, for shares are not percentiles.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = output(flow / 0.049, unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' percentiles(res, c(10, 50, 90))
+#' value_met(res, velocity, chance = 0.95, met = "at least")
+#' @export
+percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL, confidence = 0.95) {
+  check_result(result)
+  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  asked <- check_percentiles(percentiles %||% result$study$readings$percentiles, "percentiles")
+  check_type(type)
+  check_confidence(confidence)
+  percentile_table(result, outputs, asked, type, confidence)
+}
+
+percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0.95) {
+  sense <- result$study$readings$sense
+  replicates <- telling_replicates(result)
+  rows <- lapply(outputs, function(name) {
+    read <- percentile_estimates_of(result, name, not_exceeded(asked, sense), type, confidence, replicates)
+    data.frame(output = name, percentile = asked, sense = sense, value = read$value, low = read$low, high = read$high,
+      unit = quantity_unit(result$study, name) %||% "", kind = read$kind, remark = read$remark)
+  })
+  new_table(do.call(rbind, rows))
+}
+
+percentile_estimates_of <- function(result, name, not_exceeded, type, confidence, replicates) {
+  column <- result$outputs[[name]]
+  kind <- output_kind(result$study, name, column)
+  good <- is_good(column)
+  values <- if (isTRUE(good)) as.double(column) else as.double(column)[good]
+  if (!is.null(replicates) && !isTRUE(good)) replicates <- replicates[good]
+  read <- percentile_estimates(values, not_exceeded, type %||% kind_type(kind), confidence, replicates)
+  if (kind == "date") read[c("value", "low", "high")] <- lapply(read[c("value", "low", "high")], floor)
+  c(read, kind = kind)
+}
+
+# TRUE where every run is good, else which are.
+is_good <- function(column) if (all_finite(column)) TRUE else is.finite(column)
+
+# Values that occurred where values between them mean nothing.
+kind_type <- function(kind) if (kind == "number") 7 else 1
+
+#' @rdname percentiles
+#' @param chance Numbers between 0 and 1.
+#' @param met `"at least"` or `"at most"`: which values meet the target.
+#' @return `value_met()`: a data frame with `output`, `met`, `chance` and the `value` that is met with that chance:
+#'   reached or passed (`"at least"`), or not exceeded (`"at most"`), with `low` and `high` as above, `unit`, `kind` and
+#'   `remark`.
+#' @export
+value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), met = c("at least", "at most"),
+                      confidence = 0.95) {
+  check_result(result)
+  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  chance <- check_probabilities(chance)
+  met <- check_choice(met[1], c("at least", "at most"), "met")
+  check_confidence(confidence)
+  result$study$readings$sense <- if (met == "at least") "exceeded" else "not exceeded"
+  table <- percentile_table(result, outputs, 100 * chance, NULL, confidence)
+  new_table(c(list(output = table$output, met = rep(met, nrow(table)), chance = table$percentile / 100),
+    as.list(table[c("value", "low", "high", "unit", "kind", "remark")])))
+}
+
+#' @rdname percentiles
+#' @param x A result.
+#' @param probs Numeric from 0 to 1: shares of runs in which the value is not exceeded.
+#' @param na.rm Not used; there for the generic. Failed runs are left out in any case.
+#' @param ... Not used; anything here is an error.
+#' @details `quantile()` asks by shares, which are always of values not exceeded. `mean()` and `median()` give a number
+#'   for each output, by name.
+#' @export
+quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
+  check_no_dots(..., .options = "probs")
+  x$study$readings$sense <- "not exceeded"
+  percentile_table(x, names(x$outputs), 100 * check_probabilities(probs))
+}
+
+#' @rdname percentiles
+#' @export
+mean.ensayo_result <- function(x, ...) {
+  check_no_dots(..., .options = character())
+  vapply(names(x$outputs), function(name) {
+    m <- cpp_moments(as.double(x$outputs[[name]]))
+    if (m$count == 0) NA_real_ else m$mean
+  }, 0)
+}
+
+#' @rdname percentiles
+#' @export
+median.ensayo_result <- function(x, na.rm = FALSE, ...) {
+  check_no_dots(..., .options = character())
+  vapply(names(x$outputs), function(name) percentile_values(finite_values(x, name), 50), 0)
+}
+
+# Percentiles not exceeded, by one of Hyndman and Fan's types.
+percentile_values <- function(values, percentiles, type = 7) {
+  if (length(values) == 0) return(rep(NA_real_, length(percentiles)))
+  places <- type_places(length(values), percentiles / 100, type)
+  place_values(places, ranks_known(values, c(places$low, places$high)))
+}
+
+# The ranks a percentile lies between, and how far along it is from the lower to the upper. Products a rounding error
+# below a whole number count as that number, as in R's own.
+type_places <- function(n, p, type) {
+  fuzz <- 4 * .Machine$double.eps
+  if (type <= 3) {
+    at <- n * p - (type == 3) / 2
+    low <- floor(at + fuzz)
+    above <- at > low
+    along <- switch(type, above + 0, (above + 1) / 2, (at != low | low %% 2 == 1) + 0)
+  } else {
+    a <- c(0, 0.5, 0, 1, 1 / 3, 3 / 8)[type - 3]
+    b <- if (type == 4) 1 else a
+    at <- a + p * (n + 1 - a - b)
+    low <- floor(at + fuzz)
+    along <- at - low
+    along[abs(along) < fuzz] <- 0
+  }
+  inside <- function(rank) pmin(pmax(rank, 1), n)
+  list(low = inside(low), high = inside(low + 1), along = along)
+}
+
+# The values of ranks, found together: a function of ranks; those outside 1 to n are NA.
+ranks_known <- function(values, ranks) {
+  known <- sort(unique(ranks[ranks >= 1 & ranks <= length(values)]))
+  at <- cpp_order_statistics(as.double(values), known)
+  function(ranks) at[match(ranks, known)]
+}
+
+place_values <- function(places, at) {
+  low <- at(places$low)
+  high <- at(places$high)
+  ifelse(places$along == 0 | low == high, low,
+    ifelse(places$along == 1, high, (1 - places$along) * low + places$along * high))
+}
+
+# Where a value sits among the runs: the share below it, and half of those equal to it, in per cent.
+percentile_of <- function(values, value) {
+  if (length(values) == 0 || !is.finite(value)) return(NA_real_)
+  counts <- cpp_counts_about(as.double(values), value)
+  100 * (counts[["below"]] + counts[["equal"]] / 2) / length(values)
+}
+
+# The same in a study's sense: the percentile whose value it is.
+percentile_in_sense <- function(values, value, sense) not_exceeded(percentile_of(values, value), sense)
+
+percentile_names <- function(percentiles) paste0("P", vapply(percentiles, format, "", digits = 6))
+
+check_type <- function(type, call = rlang::caller_env()) {
+  if (!is.null(type)) check_count(type, "type", at_most = 9, call = call)
+}
+
+check_confidence <- function(confidence, call = rlang::caller_env()) {
+  check_number(confidence, "confidence", above = 0, below = 1,
+    mend = if (is.numeric(confidence) && isTRUE(confidence > 1)) "Divide percentages by 100.", call = call)
+}

@@ -1,0 +1,111 @@
+#' Pass rates of specs
+#'
+#' The pass rate is the share of runs that meet a spec, and of those that meet all of them.
+#'
+#' @inherit chance details
+#' @param result A result of a study with specs; see [add_specs()].
+#' @return A data frame with one row a spec and, where there are several, a last row `all specs`: `spec`, `condition`,
+#'   `pass_rate`, `low`, `high`, `error`, `pass_rate_good` (from 0 to 1), and the numbers of runs `met`, `good` and
+#'   `failed`; then
+#'   * `only_fault`: the share of runs that fail because of this spec and no other;
+#'   * `nearest_miss`, `worst_miss`: the least and the greatest amount by which a failing run misses the limit, in the
+#'     unit of what is compared; `NA` where the spec is not a comparison with one limit;
+#'   * `if_independent`: for all specs, what the single pass rates would give if specs failed independently; `remark`
+#'     says why the truth differs.
+#' @section Errors: `ensayo_error_argument` where the study has no specs.
+#' @seealso [pass_rate_by()] for the inputs behind failures.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = output(flow / 0.049, unit = "m/s")) |>
+#'   add_specs(not_scouring = velocity <= 0.9, not_settling = velocity >= 0.6) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' pass_rate(res)
+#' @export
+pass_rate <- function(result) {
+  check_result(result)
+  check_specs(result)
+  specs <- result$study$specs
+  single <- evaluate_conditions(result, specs)
+  held <- with_all_specs(single)
+  text <- c(vapply(specs, function(spec) spec$text, "", USE.NAMES = FALSE), if (length(specs) > 1) "")
+  table <- c(list(spec = names(held), condition = text), share_columns(held, "pass_rate", result))
+  fails <- lapply(single, function(met) !met %in% TRUE)
+  failing <- Reduce(`+`, fails)
+  misses <- lapply(names(specs), function(name) spec_misses(result, specs[[name]], fails[[name]]))
+  all_row <- function(value) if (length(specs) > 1) value
+  new_table(c(table, list(
+    only_fault = c(vapply(fails, function(fail) mean(fail & failing == 1), 0, USE.NAMES = FALSE), all_row(NA_real_)),
+    nearest_miss = c(vapply(misses, function(x) x[1], 0), all_row(NA_real_)),
+    worst_miss = c(vapply(misses, function(x) x[2], 0), all_row(NA_real_)),
+    if_independent = c(rep(NA_real_, length(specs)), all_row(prod(table$pass_rate[seq_along(specs)]))),
+    remark = c(rep("", length(specs)), all_row(joint_remark(result$study, fails)))
+  )))
+}
+
+check_specs <- function(result, call = rlang::caller_env()) {
+  if (length(result$study$specs)) return(invisible())
+  stop_ensayo("argument", "The study must have specs.", "It has none.",
+    "Add them with `add_specs()` before simulating, or ask `chance(result, ...)`.", call = call)
+}
+
+# Good for all specs is a run that is good for each: a sum of NA and FALSE is NA, where `&` would say FALSE.
+with_all_specs <- function(held) {
+  if (length(held) > 1) held[["all specs"]] <- Reduce(`+`, held) == length(held)
+  held
+}
+
+# The least and the greatest amount by which failing runs miss.
+spec_misses <- function(result, spec, fails) {
+  margin <- margin_formula(spec)
+  if (is.null(margin) || !any(fails)) return(c(NA_real_, NA_real_))
+  miss <- -new_evaluator(list(margin = margin))(result_columns(result), run_numbers(result))$values$margin[fails]
+  miss <- miss[is.finite(miss)]
+  if (length(miss)) range(miss) else c(NA_real_, NA_real_)
+}
+
+# How far within its limit a run is: `a >= b` by a - b; several joined by `&` by the nearest of them where they compare
+# the same thing. NULL for other specs.
+margin_formula <- function(spec) {
+  expr <- margin_of(spec$expr)
+  if (is.null(expr) || length(unique(expr$sides)) > 1) return(NULL)
+  spec$expr <- expr$margin
+  spec
+}
+
+margin_of <- function(expr) {
+  if (rlang::is_call(expr, "(")) return(margin_of(expr[[2]]))
+  if (rlang::is_call(expr, c(">=", ">"))) return(list(margin = call("-", expr[[2]], expr[[3]]), sides = compared_side(expr)))
+  if (rlang::is_call(expr, c("<=", "<"))) return(list(margin = call("-", expr[[3]], expr[[2]]), sides = compared_side(expr)))
+  if (!rlang::is_call(expr, c("&", "&&"))) return(NULL)
+  parts <- lapply(as.list(expr)[-1], margin_of)
+  if (any(vapply(parts, is.null, TRUE))) return(NULL)
+  list(margin = call("min", parts[[1]]$margin, parts[[2]]$margin), sides = c(parts[[1]]$sides, parts[[2]]$sides))
+}
+
+# The side of a comparison that is no number.
+compared_side <- function(expr) {
+  sides <- Filter(function(side) length(all.vars(side)) > 0, as.list(expr)[-1])
+  paste(vapply(sides, deparse1, ""), collapse = " ")
+}
+
+# Why the chance of meeting all specs is not the product of the single ones: the two that go together most.
+joint_remark <- function(study, fails) {
+  pairs <- utils::combn(names(fails), 2, simplify = FALSE)
+  together <- vapply(pairs, function(pair) mean(fails[[pair[1]]] & fails[[pair[2]]]) -
+    mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]), 0)
+  most <- which.max(abs(together))
+  pair <- pairs[[most]]
+  noise <- sqrt(mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]) / length(fails[[1]]))
+  if (abs(together[most]) <= 2 * noise) return("specs fail independently, as far as these runs tell")
+  shared <- Reduce(intersect, lapply(pair, function(name) quantities_behind(study, study$specs[[name]]$uses)))
+  sprintf("%s and %s %s%s", quoted(pair[1]), quoted(pair[2]),
+    if (together[most] > 0) "tend to fail in the same runs" else "tend to fail in different runs",
+    if (length(shared)) sprintf(": both depend on %s", and_list(shared)) else "")
+}
+
+# The inputs that these quantities need.
+quantities_behind <- function(study, uses) {
+  outputs <- intersect(uses, names(study$outputs))
+  intersect(varying_names(study), unique(c(uses, unlist(lapply(outputs, inputs_behind, study = study)))))
+}

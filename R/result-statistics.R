@@ -1,0 +1,150 @@
+#' Statistics of every output
+#'
+#' @param object A result.
+#' @param ... Not used; anything here is an error.
+#' @param percentiles Numeric from 0 to 100: the percentiles that get a column, in the study's sense; `NULL` for the
+#'   study's own ([add_readings()]).
+#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @param type The percentiles' convention, as in [percentiles()].
+#' @param sort The name of a column to sort by, from large to small, such as `"sd"` or `"P95"`; with a minus before it,
+#'   `"-mean"`, from small to large; `NULL` for the order of definition.
+#' @return A data frame with one row an output:
+#'   * `output`, `unit`, `kind` (`"number"`, `"whole"`, `"date"` or `"yes/no"`): name, unit, what it is;
+#'   * `runs`, `failed`: number of good runs, over which all statistics are, and of failed ones;
+#'   * `base`: the base case; `base_at`: the percentile at which it sits, from 0 to 100 (runs below it, and half of
+#'     those equal to it; in the study's sense); `base_met`: the chance of meeting the base case, from 0 to 1: not to
+#'     exceed it, or in the sense of values exceeded to reach it;
+#'   * `mean` and its simulation error `mean_error`, a standard error; `sd` (divisor n - 1), `cv` (sd over the mean's
+#'     size), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant), `mode`;
+#'   * `min`, `P5`, ..., `max`; `iqr` (from the quarter to the three quarters not exceeded) and `p10_to_p90`, the widths
+#'     of the ranges that hold 50 and 80 % of runs; `sense`: what a percentile is.
+#'
+#'   Figures are in the output's unit. Dates are days since 1970-01-01, which print as dates, and their spreads days. The
+#'   share of yes is the mean of a yes/no output.
+#' @section Source: percentiles as in [percentiles()]; g1 and g2 as in Joanes and Gill (1998), The Statistician 47(1).
+#'   The mode of counts, dates and yes/no outputs is the most frequent value (the first of several), of numbers the top of
+#'   a Gaussian kernel density with Silverman's (1986, equation 3.31) bandwidth. The standard error is sd / sqrt(runs),
+#'   conservative under a Latin hypercube; with five replicates or more it comes from between these.
+#' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100 or an unknown column; `ensayo_error_name` for
+#'   an unknown output.
+#' @seealso [contingency()] for percentiles less the base case; [given()] for statistics under a condition.
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
+#'   add_outputs(velocity = output(flow / 0.049, unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' summary(res)
+#' @export
+summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NULL, type = NULL, sort = NULL) {
+  check_no_dots(..., .options = c("percentiles", "outputs", "type", "sort"))
+  outputs <- resolve_outputs(rlang::enquo(outputs), object)
+  asked <- sort(unique(check_percentiles(percentiles %||% object$study$readings$percentiles, "percentiles")))
+  check_type(type)
+  sorted_by(statistics_table(object, outputs, asked, type), sort)
+}
+
+statistics_table <- function(result, outputs = names(result$outputs), percentiles = result$study$readings$percentiles,
+                             type = NULL) {
+  replicates <- telling_replicates(result)
+  new_table(do.call(rbind, lapply(outputs, function(name) {
+    output_statistics(result, name, percentiles, type, replicates)
+  })))
+}
+
+output_statistics <- function(result, name, percentiles, type = NULL, replicates = NULL) {
+  values <- as.double(result$outputs[[name]])
+  kind <- output_kind(result$study, name, result$outputs[[name]])
+  sense <- result$study$readings$sense
+  m <- cpp_moments(values)
+  n <- m$count
+  none <- if (n == 0) NA_real_ else NULL
+  base <- as.double(result$base$outputs[[name]])
+  failed <- length(values) - n
+  good <- if (failed == 0) values else values[is.finite(values)]
+  if (failed > 0) replicates <- replicates[is.finite(values)]
+  at <- percentile_values(good, c(not_exceeded(percentiles, sense), 10, 25, 75, 90), type %||% kind_type(kind))
+  spread <- at[length(percentiles) + 1:4]
+  sd <- none %||% (sqrt(m$m2 * n / (n - 1)) * m$scale)
+  shown <- at[seq_along(percentiles)]
+  if (kind == "date") shown <- floor(shown)
+  data.frame(
+    output = name, unit = quantity_unit(result$study, name) %||% "", kind = kind, runs = n, failed = failed,
+    base = base, base_at = percentile_in_sense(good, base, sense), base_met = base_met(good, base, sense),
+    mean = none %||% m$mean, mean_error = none %||% if (is.null(replicates)) sd / sqrt(n) else
+      mean_error(good, replicates),
+    sd = sd, cv = none %||% (sd / abs(m$mean)),
+    skewness = none %||% (m$m3 / m$m2^1.5), excess_kurtosis = none %||% (m$m4 / m$m2^2 - 3),
+    mode = none %||% mode_of(good, kind, sd, spread, m), min = none %||% m$min,
+    stats::setNames(as.list(shown), percentile_names(percentiles)), max = none %||% m$max,
+    iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense
+  )
+}
+
+base_met <- function(values, base, sense) {
+  if (length(values) == 0 || !is.finite(base)) return(NA_real_)
+  counts <- cpp_counts_about(values, base)
+  below <- counts[["below"]]
+  (if (sense == "exceeded") length(values) - below else below + counts[["equal"]]) / length(values)
+}
+
+# What an output is: as it was said to be, else as its values show.
+output_kind <- function(study, name, column) {
+  study$outputs[[name]]$kind %||% if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole"
+    else "number"
+}
+
+mode_of <- function(values, kind, sd, spread, moments) {
+  if (moments$min == moments$max || length(values) == 1) return(moments$min)
+  if (kind == "number") return(density_mode(values, sd, spread))
+  if (kind == "date") values <- floor(values)
+  if (moments$max - moments$min > 1e6) {
+    runs <- rle(sort(values))
+    return(runs$values[which.max(runs$lengths)])
+  }
+  floor(moments$min) - 1 + which.max(tabulate(values - floor(moments$min) + 1))
+}
+
+# The top of a Gaussian kernel density over the middle 98 % or so of a long-tailed output: counts on a fine grid,
+# smoothed.
+density_mode <- function(values, sd, spread, cells = 4096) {
+  iqr <- spread[3] - spread[2]
+  bandwidth <- 0.9 * min(sd, if (iqr > 0) iqr / 1.34 else Inf) * length(values)^-0.2
+  ends <- c(spread[1], spread[4]) + c(-2, 2) * max(spread[4] - spread[1], 4 * bandwidth)
+  # twice the range of 80 % to either side may reach past the runs
+  ends <- c(max(ends[1], min(values)), min(ends[2], max(values)))
+  width <- diff(ends) / cells
+  counts <- cpp_cell_counts(values, ends[1], width, cells)
+  reach <- min(cells - 1, ceiling(4 * bandwidth / width))
+  kernel <- stats::dnorm(seq(-reach, reach) * width, sd = bandwidth)
+  smooth <- stats::convolve(counts, kernel, type = "open")[reach + seq_len(cells)]
+  ends[1] + (which.max(smooth) - 0.5) * width
+}
+
+#' @rdname percentiles
+#' @return `contingency()`: a data frame with a row for each output and percentile: `output`, `percentile`, `sense`,
+#'   `value`, `base` (the base case), `contingency` (value less base: what must be held in reserve to be that sure),
+#'   `percent_of_base`, `unit`, `kind`, and `planning`: `TRUE` for the study's planning percentile.
+#' @export
+contingency <- function(result, percentiles = NULL, outputs = NULL) {
+  check_result(result)
+  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  readings <- result$study$readings
+  asked <- check_percentiles(percentiles %||% c(readings$percentiles, readings$planning), "percentiles")
+  table <- percentile_table(result, outputs, sort(unique(asked)))
+  base <- vapply(result$base$outputs[table$output], as.double, 0, USE.NAMES = FALSE)
+  reserve <- table$value - base
+  percent <- ifelse(table$kind == "date" | base == 0, NA, 100 * reserve / abs(base))
+  new_table(list(output = table$output, percentile = table$percentile, sense = table$sense, value = table$value,
+    base = base, contingency = reserve, percent_of_base = percent, unit = table$unit, kind = table$kind,
+    planning = table$percentile == readings$planning))
+}
+
+# A table in the order of one of its columns, large to small, or small to large after a minus.
+sorted_by <- function(table, column, call = rlang::caller_env()) {
+  if (is.null(column)) return(table)
+  name <- sub("^-", "", check_string(column, "sort", call = call))
+  if (!name %in% names(table)) stop_unknown_name(name, names(table), "a column of the table", call = call)
+  table <- table[order(table[[name]], decreasing = !startsWith(column, "-")), ]
+  rownames(table) <- NULL
+  table
+}
