@@ -23,12 +23,7 @@ cli_fit <- function(args) {
     parameters = unclass_table(fit_parameters(fit)), notes = fit$warnings)))
   else writeLines(c(format(fit), "",
     sprintf("In a study file: `%s: %s`", data$name, law_text(fitted_law(fit), exact = FALSE))))
-  if (!is.null(options$plot)) {
-    refuse_existing(options$plot, options$force)
-    rethrow_as(ggplot2::ggsave(options$plot, plot_fit(fit), width = 12.8, height = 8, dpi = 100), "file",
-      sprintf("%s must be a picture that can be written.", options$plot))
-    say("Wrote %s.", options$plot)
-  }
+  if (!is.null(options$plot)) save_picture(plot_fit(fit), options$plot, options$force)
   exit_codes[["done"]]
 }
 

@@ -12,6 +12,11 @@ cli_commands <- list(
     run = function(args) cli_draw(args)),
   laws = list(about = "list the laws with their parameters and when to use each", run = function(args) cli_laws(args)),
   fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
+  show = list(about = "show a result folder's statistics, percentiles, chances and pass rates",
+    run = function(args) cli_show(args)),
+  compare = list(about = "compare result folders, run by run where they share their random numbers",
+    run = function(args) cli_compare(args)),
+  plot = list(about = "draw one picture of a result folder", run = function(args) cli_plot(args)),
   report = list(about = "write the report of a result folder", run = function(args) cli_report(args))
 )
 
@@ -68,8 +73,9 @@ cli_usage <- function() {
   )
 }
 
-# Reads a command's arguments. Returns list(options, arguments), or NULL where help was asked for and printed.
-cli_parse <- function(args, usage, about, options = list(), positional = character(), footer = NULL) {
+# Reads a command's arguments. Returns list(options, arguments), or NULL where help was asked for and printed. With `more`
+# further arguments may follow the positional ones.
+cli_parse <- function(args, usage, about, options = list(), positional = character(), footer = NULL, more = FALSE) {
   parser <- optparse::OptionParser(usage = paste("ensayo", usage), option_list = options, description = about,
     epilogue = paste(footer, collapse = "\n"))
   refuse <- function(condition) {
@@ -85,11 +91,42 @@ cli_parse <- function(args, usage, about, options = list(), positional = charact
     optparse::print_help(parser)
     return(NULL)
   }
-  if (length(parsed$args) != length(positional)) {
+  count <- length(parsed$args)
+  if (count < length(positional) || count > length(positional) && !more) {
     stop_ensayo("call", sprintf("Usage: ensayo %s", usage),
       sprintf("You gave %s.", if (length(parsed$args)) paste(quoted(parsed$args), collapse = ", ") else "no argument"))
   }
-  list(options = parsed$options, arguments = stats::setNames(as.list(parsed$args), positional))
+  named <- seq_along(positional)
+  list(options = parsed$options, arguments = stats::setNames(as.list(parsed$args[named]), positional),
+    more = parsed$args[-named])
+}
+
+# A list that was given as one text: `a, b` or `x < 1; y > 2`.
+cli_list <- function(text, sep = ",") if (!is.null(text)) trimws(strsplit(text, sep, fixed = TRUE)[[1]])
+
+cli_numbers <- function(text, option) {
+  vapply(cli_list(text), function(part) {
+    tryCatch(read_number(part, option), ensayo_error = function(e) {
+      stop_ensayo("call", sprintf("%s must be numbers with commas between them.", option),
+        sprintf("You gave %s.", shown_value(text)))
+    })
+  }, 0, USE.NAMES = FALSE)
+}
+
+# What the user says wrongly on the command line is a wrong call, whatever raised it.
+as_call_fault <- function(expr) {
+  tryCatch(expr, ensayo_error_name = restate_as_call, ensayo_error_argument = restate_as_call,
+    ensayo_error_formula = restate_as_call)
+}
+
+restate_as_call <- function(e) stop_ensayo("call", e$expected, e$came, e$mend)
+
+# Names of outputs of a result, or NULL for all.
+cli_outputs <- function(text, known) {
+  names <- cli_list(text)
+  unknown <- setdiff(names, known)
+  if (length(unknown)) as_call_fault(stop_unknown_name(unknown[1], known, "an output of the result"))
+  names
 }
 
 # What was expected, what came, how to mend it: a line each.

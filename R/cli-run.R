@@ -2,7 +2,7 @@
 
 cli_run <- function(args) {
   call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
-    options = c(cli_run_options(), list(
+    options = c(cli_run_options(), cli_simulate_options(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
       cli_option_force(), cli_option_json()
@@ -33,6 +33,16 @@ cli_run_options <- function() {
   )
 }
 
+# Options of simulations alone.
+cli_simulate_options <- function() {
+  list(
+    optparse::make_option("--preview", type = "character", help = "run the first few runs only, for a first look"),
+    optparse::make_option("--until", type = "character",
+      help = "add runs until figures are known: \"P95 of pressure within 0.2; chance of pressure < 38 within 0.01\""),
+    optparse::make_option("--most", type = "character", help = "with --until, the largest number of runs [default: 1000000]")
+  )
+}
+
 cli_count <- function(text, option, at_least) {
   tryCatch(read_count(text, option, at_least), ensayo_error = function(e) {
     stop_ensayo("call", sprintf("%s must be a whole number of at least %s.", option, format_given(at_least)),
@@ -56,14 +66,19 @@ cli_run_settings <- function(options, settings) {
     }
     settings$design <- options$design
   }
+  if (!is.null(options$preview)) settings$preview <- cli_count(options$preview, "--preview", 1)
+  if (!is.null(options$until)) settings$until <- as_call_fault(targets_from_text(cli_list(options$until, ";")))
+  if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)
   settings
 }
 
 # Simulates a study that was read from a file, and writes the folder with figures. The folder is tried first.
 rehearse_into <- function(read, settings, out, force) {
   prepare_result_folder(out, force)
+  replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
-    replicates = settings$replicates, block = settings$block)
+    replicates = replicates, block = settings$block, preview = settings$preview, until = settings$until,
+    most = settings$most %||% max(1e6, settings$runs))
   write_figures(result, out)
   write_result_files(result, out)
   result
@@ -73,7 +88,7 @@ rehearse_into <- function(read, settings, out, force) {
 write_figures <- function(result, dir) {
   outputs <- utils::head(names(result$outputs), figures_at_most)
   save <- function(figure, kind, name) {
-    file <- file.path(dir, sprintf("%s-%s.png", kind, gsub("[^[:alnum:]_-]", "-", name)))
+    file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
     suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100))
   }
   for (name in outputs) {

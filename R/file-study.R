@@ -24,7 +24,7 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #'   loss: friction * length * velocity^2
 #' specs:
 #'   slow: velocity <= 1          # or a list of conditions without names
-#' run: {runs: 10000, seed: 11, design: latin}
+#' run: {runs: 10000, seed: 11, design: latin, until: P95 of loss within 0.1, most: 1000000}
 #' readings: {percentiles: [10, 50, 90], planning: 80, sense: not exceeded, chances: [velocity > 0.8]}
 #' ```
 #' A law stands as keys, which are the arguments of its function, so [law_pert()] has `min`, `mode` and `max`; by
@@ -225,13 +225,15 @@ conditions_from_text <- function(records, known, what) {
 
 file_run <- function(record) {
   record <- as.list(record)
-  check_keys(record, c("runs", "seed", "design", "replicates", "block"), "`run`")
+  check_keys(record, c("runs", "seed", "design", "replicates", "block", "until", "most"), "`run`")
   list(
     runs = if (is.null(record$runs)) 10000 else read_count(record$runs, "`runs`"),
     seed = if (!is.null(record$seed)) in_place("`seed`", check_seed(read_seed(record$seed))),
     design = in_place("`design`", check_choice(read_text(record$design %||% "latin", "`design`"), designs)),
     replicates = if (is.null(record$replicates)) 1 else read_count(record$replicates, "`replicates`"),
-    block = if (!is.null(record$block)) read_count(record$block, "`block`", at_least = 2)
+    block = if (!is.null(record$block)) read_count(record$block, "`block`", at_least = 2),
+    until = if (!is.null(record$until)) in_place("`until`", targets_from_text(unlist(record$until))),
+    most = if (!is.null(record$most)) read_count(record$most, "`most`")
   )
 }
 

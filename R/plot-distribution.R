@@ -8,7 +8,7 @@
 #' @param result A result.
 #' @param output Name of an output, bare or as text; may be left out where there is one only.
 #' @param percentiles Numeric from 0 to 100, in the study's sense: the markers. `NULL` for P10, P50 and P90, or, where
-#'   the study reads others, the outer two of those and P50.
+#'   the study reads others, the outer two of those and P50; none beside a target.
 #' @param show `"histogram"`, with the cumulative curve over it; `"cumulative"`, the share of runs not above each value;
 #'   `"exceedance"`, the share above it.
 #' @param target A number or `NULL`: a value of the output to compare with. The figure is shaded below it, and both sides
@@ -27,11 +27,13 @@ plot_distribution <- function(result, output, percentiles = NULL, show = "histog
   check_result(result)
   name <- resolve_single_output(rlang::enquo(output), result)
   check_choice(show, c("histogram", "cumulative", "exceedance"))
+  marked <- !is.null(percentiles) || is.null(target)
   percentiles <- if (is.null(percentiles)) figure_marks(result$study$readings$percentiles) else
     check_percentiles(percentiles)
   if (!is.null(target)) target <- check_target(target, output_kind_of(result, name))
   data <- distribution_plot_data(result, name, percentiles, target)
   if (nrow(data$bars) == 0) return(empty_plot(sprintf("%s: no good runs to show", data$label), run_caption(result)))
+  if (!marked) data$markers <- data$markers[0, ]
   figure <- if (show == "histogram") histogram_layers(data) else curve_layers(data, show)
   ggplot2::ggplot() + figure + value_scale(result, name, data$kind) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle,
@@ -133,7 +135,7 @@ distribution_title <- function(data, unit, values) {
 }
 
 distribution_subtitle <- function(result, name, values, unit, kind) {
-  if (length(values) < 2) return(NULL)
+  if (length(values) < 2 || kind == "yes/no") return(NULL)
   failed <- length(result$outputs[[name]]) - length(values)
   spread <- if (kind == "date") paste(format_number(stats::sd(values)), "days")
     else with_unit(format_number(stats::sd(values)), unit)
@@ -148,12 +150,12 @@ histogram_layers <- function(data) {
   list(
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$share), data$bars,
       fill = palette_ensayo$fill, colour = "white", linewidth = 0.2),
-    shaded_bars(data), step_or_line(data, data$curve$cumulative * top),
-    distribution_lines(data, top), target_layers(data, top), distribution_markers(data, data$markers$share * top),
+    shaded_bars(data), if (data$kind != "yes/no") step_or_line(data, data$curve$cumulative * top),
+    target_layers(data, top), distribution_lines(data, top), distribution_markers(data, data$markers$share * top),
     ggplot2::scale_y_continuous("Share of runs in each bar", labels = scales::label_percent(suffix = " %"),
       expand = ggplot2::expansion(c(0, 0.02)),
-      sec.axis = ggplot2::sec_axis(~ . / top, "Cumulative share of runs (curve)",
-        labels = scales::label_percent(suffix = " %"), breaks = seq(0, 1, 0.2)))
+      sec.axis = if (data$kind == "yes/no") ggplot2::waiver() else ggplot2::sec_axis(~ . / top,
+        "Cumulative share of runs (curve)", labels = scales::label_percent(suffix = " %"), breaks = seq(0, 1, 0.2)))
   )
 }
 
@@ -162,7 +164,7 @@ curve_layers <- function(data, show) {
   share <- function(x) if (show == "exceedance") 1 - x else x
   title <- if (show == "exceedance") "Share of runs above the value" else "Share of runs not above the value"
   list(
-    step_or_line(data, share(data$curve$cumulative)), distribution_lines(data, 1), target_layers(data, 1),
+    step_or_line(data, share(data$curve$cumulative)), target_layers(data, 1), distribution_lines(data, 1),
     distribution_markers(data, share(data$markers$share), falls = show == "exceedance"),
     ggplot2::scale_y_continuous(title, labels = scales::label_percent(suffix = " %"), breaks = seq(0, 1, 0.2),
       expand = ggplot2::expansion(c(0, 0.02)))
@@ -180,11 +182,12 @@ step_or_line <- function(data, height) {
     ggplot2::aes(.data$value, .data$height), curve, colour = palette_ensayo$line, linewidth = 0.9)
 }
 
-# The bars below a target, cut at it.
+# The bars below a target, cut at it; those of counts and days, which stand for one value, are not cut.
 shaded_bars <- function(data) {
   if (is.null(data$target)) return(NULL)
-  bars <- data$bars[data$bars$from < data$target$value, ]
-  bars$to <- pmin(bars$to, data$target$value)
+  edge <- if (data$kind == "number") data$bars$from else (data$bars$from + data$bars$to) / 2
+  bars <- data$bars[edge < data$target$value, ]
+  if (data$kind == "number") bars$to <- pmin(bars$to, data$target$value)
   ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$share), bars,
     fill = palette_ensayo$shade, colour = "white", linewidth = 0.2)
 }
@@ -195,12 +198,13 @@ target_layers <- function(data, top) {
   span <- diff(range(c(data$bars$from, data$bars$to, target$value)))
   value <- format_value(target$value, data$kind)
   sides <- data.frame(
-    x = target$value + c(-0.012, 0.012) * span, y = top * 0.45, hjust = c(1, 0),
+    x = target$value + c(-0.012, 0.012) * span, y = top * 0.3, hjust = c(1, 0),
     text = c(sprintf("%s\nbelow %s", format_share(target$below), value),
       sprintf("%s\nabove %s", format_share(target$above), value))
   )
   list(
-    ggplot2::geom_vline(xintercept = target$value, colour = palette_ensayo$ink, linewidth = 0.9),
+    ggplot2::annotate("segment", x = target$value, xend = target$value, y = 0, yend = top, colour = palette_ensayo$ink,
+      linewidth = 0.9),
     ggplot2::geom_label(ggplot2::aes(.data$x, .data$y, label = .data$text, hjust = .data$hjust), sides, size = 4.6,
       fontface = "bold", fill = "#ffffffd0", colour = palette_ensayo$ink, label.size = 0, lineheight = 0.95)
   )
@@ -225,7 +229,7 @@ distribution_lines <- function(data, top) {
 }
 
 distribution_markers <- function(data, height, falls = FALSE) {
-  if (data$kind == "yes/no") return(NULL)
+  if (data$kind == "yes/no" || nrow(data$markers) == 0) return(NULL)
   markers <- data$markers
   markers$height <- height
   markers$text <- sprintf("P%s  %s", vapply(markers$percentile, format, ""), format_value(markers$value, data$kind))
@@ -237,7 +241,7 @@ distribution_markers <- function(data, height, falls = FALSE) {
     ggplot2::geom_point(ggplot2::aes(.data$value, .data$height), markers, colour = palette_ensayo$line, size = 2.6),
     ggplot2::geom_text(ggplot2::aes(.data$value + span * ifelse(right, 0.012, -0.012), .data$height,
       label = .data$text, hjust = ifelse(right, 0, 1)), markers, colour = palette_ensayo$line, size = 4.2,
-      fontface = "bold")
+      vjust = if (data$kind == "number") 0.5 else -0.4, fontface = "bold")  # above the steps
   )
 }
 

@@ -14,9 +14,10 @@ format_number <- function(x, digits = 4) {
   }, "", USE.NAMES = FALSE)
 }
 
-# A number, a day, or a category as it is.
+# A number, a day, yes or no, or a category as it is.
 format_value <- function(x, kind = "number") {
   if (is.character(x)) return(x)
+  if (identical(kind, "yes/no") && all(x %in% c(0, 1))) return(ifelse(x == 1, "yes", "no"))
   if (!identical(kind, "date")) return(format_number(x))
   ifelse(is.finite(x), format(as_day(ifelse(is.finite(x), x, 0))), "-")
 }

@@ -28,7 +28,15 @@ mean_error <- function(values, replicates) {
 enclosing_ranks <- function(n, percentiles, confidence) {
   tail <- (1 - confidence) / 2
   p <- percentiles / 100
-  list(low = stats::qbinom(tail, n, p), high = stats::qbinom(1 - tail, n, p) + 1)
+  list(low = binomial_quantile(tail, n, p), high = binomial_quantile(1 - tail, n, p) + 1)
+}
+
+# R 4.2's own can be off by two where p is near 1 (qbinom(0.025, 6072, 0.9999) is 6072, not 6070): it is asked where p is
+# small, and the count of the others taken.
+binomial_quantile <- function(q, n, p) {
+  mirrored <- p > 0.5
+  x <- stats::qbinom(ifelse(mirrored, 1 - q, q), n, pmin(p, 1 - p))
+  ifelse(mirrored, n - x, x)
 }
 
 # The runs it takes to bound a percentile from both sides.

@@ -18,15 +18,19 @@
 #' @export
 given <- function(.result, ...) {
   check_result(.result)
-  conditions <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_vocabulary(.result$study), "Condition")
-  held <- evaluate_conditions(.result, conditions)
-  kept <- which(Reduce(`&`, lapply(held, function(met) met %in% TRUE), rep(TRUE, run_count(.result))))
+  kept_given(.result, read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_vocabulary(.result$study),
+    "Condition"))
+}
+
+kept_given <- function(result, conditions, call = rlang::caller_env()) {
+  held <- evaluate_conditions(result, conditions)
+  kept <- which(Reduce(`&`, lapply(held, function(met) met %in% TRUE), rep(TRUE, run_count(result))))
   if (length(kept) == 0) {
     stop_ensayo("argument", "The condition must hold in at least one run.",
       sprintf("%s holds in none of %s.", paste(quoted(names(held)), collapse = " and "),
-        count_of(run_count(.result), "run")), "Relax it, or simulate more runs.")
+        count_of(run_count(result), "run")), "Relax it, or simulate more runs.", call = call)
   }
-  runs_kept(.result, kept, c(.result$provenance$given, names(held)))
+  runs_kept(result, kept, c(result$provenance$given, names(held)))
 }
 
 # The result of some runs, by their places.

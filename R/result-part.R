@@ -78,7 +78,9 @@ parts_table <- function(result, total, tree, percentile) {
   rest <- Reduce(`-`, values[top], whole)
   kept <- is.finite(rest) & Reduce(`&`, lapply(values, is.finite))
   if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run.", "They are in none.")
-  left <- max(abs(rest[kept])) > 1e-9 * max(abs(whole[kept]), 1e-300)
+  size <- 1e-9 * max(abs(whole[kept]), 1e-300)
+  left <- max(abs(rest[kept])) > size
+  if (diff(range(rest[kept])) < size) rest[] <- stats::median(rest[kept])  # a constant, but for rounding
   shown <- lapply(c(list(whole), values, if (left) list(rest)), `[`, kept)
   at <- not_exceeded(percentile, sense)
   stat <- function(f) vapply(shown, f, 0)

@@ -6,8 +6,8 @@
 #' @param percentiles Numeric from 0 to 100: beyond which, in the study's sense; left out where `beyond` is given.
 #' @param beyond Numbers or `NULL`: values of the output instead of percentiles.
 #' @param tail `"upper"`: the largest values; `"lower"`: the smallest.
-#' @param reference A number that the mean is taken relative to, such as a start value or a budget; `"base"` for the
-#'   base case; 0 for none.
+#' @param reference A number that the mean is taken relative to, such as a start value or a budget (of a date the days
+#'   since 1970-01-01); `"base"` for the base case; 0 for none.
 #' @return A data frame with a row for each output and percentile or value: `output`, `tail`, `percentile` (`NA` for a
 #'   value), `beyond` (the value), `share` of runs beyond it, `mean_beyond` (in the output's unit), its simulation error
 #'   `error` (a standard error), `shortfall` (`mean_beyond` less `reference`; in the lower tail `reference` less
@@ -40,11 +40,13 @@ expected_shortfall <- function(result, outputs = NULL, percentiles = 95, beyond 
     if (!is.null(replicates)) replicates <- replicates[is.finite(result$outputs[[name]])]
     found <- if (is.null(beyond)) vapply(at, function(p) tail_mean(values, p, tail, replicates), numeric(4))
       else vapply(beyond, function(x) mean_past(values, x, tail), numeric(4))
-    from <- if (identical(reference, "base")) as.double(result$base$outputs[[name]]) else reference
+    kind <- output_kind_of(result, name)
+    from <- if (identical(reference, "base")) as.double(result$base$outputs[[name]])
+      else if (kind == "date" && reference == 0) NA_real_ else reference
     data.frame(output = name, tail = tail, percentile = if (is.null(beyond)) asked else NA_real_, beyond = found[1, ],
       share = found[2, ], mean_beyond = found[3, ], error = found[4, ],
       shortfall = (found[3, ] - from) * if (tail == "upper") 1 else -1,
-      unit = quantity_unit(result$study, name) %||% "", kind = output_kind_of(result, name))
+      unit = quantity_unit(result$study, name) %||% "", kind = kind)
   })
   new_table(do.call(rbind, rows))
 }

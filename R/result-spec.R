@@ -96,6 +96,7 @@ joint_remark <- function(study, fails) {
     mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]), 0)
   most <- which.max(abs(together))
   pair <- pairs[[most]]
+  if (together[most] == 0) return("")
   noise <- sqrt(mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]) / length(fails[[1]]))
   if (abs(together[most]) <= 2 * noise) return("specs fail independently, as far as these runs tell")
   shared <- Reduce(intersect, lapply(pair, function(name) quantities_behind(study, study$specs[[name]]$uses)))

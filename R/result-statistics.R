@@ -15,7 +15,7 @@
 #'     those equal to it; in the study's sense); `base_met`: the chance of meeting the base case, from 0 to 1: not to
 #'     exceed it, or in the sense of values exceeded to reach it;
 #'   * `mean` and its simulation error `mean_error`, a standard error; `sd` (divisor n - 1), `cv` (sd over the mean's
-#'     size), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant), `mode`;
+#'     size; not of dates), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant), `mode`;
 #'   * `min`, `P5`, ..., `max`; `iqr` (from the quarter to the three quarters not exceeded) and `p10_to_p90`, the widths
 #'     of the ranges that hold 50 and 80 % of runs; `sense`: what a percentile is.
 #'
@@ -72,7 +72,7 @@ output_statistics <- function(result, name, percentiles, type = NULL, replicates
     base = base, base_at = percentile_in_sense(good, base, sense), base_met = base_met(good, base, sense),
     mean = none %||% m$mean, mean_error = none %||% if (is.null(replicates)) sd / sqrt(n) else
       mean_error(good, replicates),
-    sd = sd, cv = none %||% (sd / abs(m$mean)),
+    sd = sd, cv = if (kind == "date") NA_real_ else none %||% (sd / abs(m$mean)),
     skewness = none %||% (m$m3 / m$m2^1.5), excess_kurtosis = none %||% (m$m4 / m$m2^2 - 3),
     mode = none %||% mode_of(good, kind, sd, spread, m), min = none %||% m$min,
     stats::setNames(as.list(shown), percentile_names(percentiles)), max = none %||% m$max,

@@ -34,6 +34,22 @@ known_within <- function(what, statistic = "mean", within, confidence = 0.95) {
     confidence = confidence), class = "ensayo_target")
 }
 
+# "P95 of pressure within 0.2", "chance of pressure < 38 within 0.01", "pass rate within 1 %": targets as texts.
+targets_from_text <- function(texts) {
+  lapply(texts, function(text) {
+    parts <- regmatches(text, regexec("^ *(.+?)( of (.+))? within (.+?) *$", text, perl = TRUE))[[1]]
+    expr <- if (length(parts) && nzchar(parts[4])) tryCatch(str2lang(parts[4]), error = function(e) NULL)
+    if (length(parts) == 0 || nzchar(parts[4]) && is.null(expr)) {
+      stop_ensayo("argument", "A target must read \"STATISTIC of WHAT within HOW MUCH\".",
+        sprintf("You gave %s.", shown_value(text)), "Such as \"P95 of pressure within 0.2\" or \"pass rate within 0.01\".")
+    }
+    within <- if (is_number_text(parts[5])) read_number(parts[5], "`within`") else parts[5]
+    if (parts[2] == "chance") known_within(!!expr, within = within)
+    else if (is.null(expr)) known_within(statistic = parts[2], within = within)
+    else known_within(!!expr, parts[2], within)
+  })
+}
+
 # Statistics that are of no one output.
 study_statistics <- c("pass rate", "correlation", "index", "surrogate")
 

@@ -1,0 +1,62 @@
+#' @rdname compare_results
+#' @export
+print.ensayo_comparison <- function(x, ...) {
+  cat(format(x), sep = "\n")
+  invisible(x)
+}
+
+# Statistics side by side, then the difference of each alternative from the first in words.
+#' @export
+format.ensayo_comparison <- function(x, ...) {
+  statistics <- summary(x, percentiles = c(10, 50, 90))
+  value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind))
+  cells <- list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
+    unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"), sd = format_number(statistics$sd),
+    P10 = value("P10"), P50 = value("P50"), P90 = value("P90"))
+  if (of_one_result(x)) cells$output <- NULL
+  cells <- drop_empty(cells)
+  table <- x$differences
+  c(
+    title_line("Comparison", paste(names(x$sides), collapse = " / ")),
+    partial_words(x$results[[1]]), "",
+    text_table(cells, numeric = names(cells) %in% c("mean", "sd", "P10", "P50", "P90"), indent = "  "),
+    paste0("  ", sense_words(x$results[[1]]$study$readings$sense)),
+    pass_rate_lines(x, statistics), "", heading("Differences"),
+    unlist(lapply(seq_len(nrow(table)), function(i) difference_lines(table[i, ], x$confidence)))
+  )
+}
+
+pass_rate_lines <- function(comparison, statistics) {
+  rates <- statistics[!duplicated(statistics$alternative), c("alternative", "pass_rate")]
+  if (of_one_result(comparison) || all(is.na(rates$pass_rate))) return(NULL)
+  c("", heading("Pass rates of all specs"), text_table(list(alternative = rates$alternative,
+    `pass rate` = format_share(rates$pass_rate)), numeric = c(FALSE, TRUE), indent = "  "))
+}
+
+difference_lines <- function(row, confidence) {
+  what <- if (row$output == "value") "" else paste0(row$output, ": ")
+  number <- function(value) with_unit(format_number(value, 3), row$unit)
+  if (row$runs == 0) return(sprintf("  %s%s and %s have no good runs to compare", what, row$alternative, row$against))
+  if (row$verdict == "equal in every run") {
+    return(sprintf("  %s%s and %s are equal in every run", what, row$alternative, row$against))
+  }
+  verdict <- if (row$verdict == "not told apart") sprintf("%s is not told apart from %s", row$alternative, row$against)
+    else sprintf("%s is %s than %s", row$alternative, row$verdict, row$against)
+  told <- row$verdict != "not told apart"
+  lines <- c(
+    sprintf("%s%s%s %s \u00b1 %s on average%s (%s %% confidence)", what, verdict, if (told) " by" else ": the difference is",
+      format_number(if (told) abs(row$difference) else row$difference, 3), number((row$high - row$low) / 2),
+      c(yes = ", which is better", no = ", which is worse")[row$better] %|% "", format(100 * confidence)),
+    if (row$paired) sprintf("higher in %s of runs%s; 90 %% of the run-by-run differences from %s to %s",
+      format_share(row$chance_higher), if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
+      else "", format_number(row$P5, 3), number(row$P95)),
+    sprintf("%s%s", row$dominance, if (row$paired) sprintf("; without shared random numbers it would be \u00b1 %s",
+      number(row$unpaired_error * (row$high - row$low) / 2 / max(row$error, 1e-300)))
+      else sprintf("; compared run against run it is higher with a chance of %s", format_share(row$chance_higher))),
+    if (nzchar(row$remark)) paste0("not paired: ", lower_first(row$remark))
+  )
+  paste0(c("  ", rep("    ", length(lines) - 1)), lines)
+}
+
+# A text, or another where it is missing.
+`%|%` <- function(x, other) if (is.na(x)) other else unname(x)
