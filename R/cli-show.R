@@ -23,6 +23,11 @@ cli_show <- function(args) {
   table <- as_call_fault(sorted_by(statistics_table(result, outputs), options$sort))
   if (!is.null(options$where)) table <- rows_where(table, options$where)
   top <- utils::head(table$output, cli_count(options$top %||% "20", "--top", 1))
+  if (length(top) == 0) {
+    if (options$json) writeLines(to_json(list(study = result$study$title, outputs = list())))
+    else say("No output meets %s.", quoted(options$where))
+    return(exit_codes[["done"]])
+  }
   if (options$json) writeLines(to_json(show_readings(result, table, top))) else
     writeLines(show_lines(result, table, top))
   exit_codes[["done"]]

@@ -117,7 +117,7 @@ read_symbol <- function(symbol, found) {
 }
 
 is_plain_scalar <- function(x) {
-  length(x) == 1 && (is.numeric(x) || is.logical(x) || is.character(x)) && (!is.object(x) || inherits(x, "Date"))
+  length(x) == 1 && (inherits(x, "Date") || (is.numeric(x) || is.logical(x) || is.character(x)) && !is.object(x))
 }
 
 read_call <- function(expr, found) {

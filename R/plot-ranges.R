@@ -70,7 +70,9 @@ ranges_plot_data <- function(result, outputs, sort, most) {
 
 outputs_of_one_unit <- function(quosure, result, call = rlang::caller_env()) {
   outputs <- resolve_outputs(quosure, result, call)
-  units <- text_of(outputs, function(name) paste(quantity_unit(result$study, name), result$study$outputs[[name]]$kind))
+  units <- text_of(outputs, function(name) {
+    paste(c(quantity_unit(result$study, name), result$study$outputs[[name]]$kind), collapse = " ")
+  })
   if (rlang::quo_is_null(quosure)) return(outputs[units == names(sort(-table(units)))[1]])
   if (length(unique(units)) > 1) {
     stop_ensayo("argument", "Outputs in one figure must have one unit.",

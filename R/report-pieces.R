@@ -113,6 +113,59 @@ report_statistics <- function(result) {
   )
 }
 
+# A preview, or a part of the runs, says so before anything else; so does a figure that is not as exact as was asked.
+report_partial <- function(result) {
+  until <- result$provenance$until
+  words <- c(partial_words(result), if (!is.null(until) && !all(until$met)) trimws(until_lines(until)))
+  if (length(words)) htmltools::tags$p(class = "partial", paste(words, collapse = " "))
+}
+
+report_contingency <- function(result) {
+  table <- contingency(result, result$study$readings$planning)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+  columns <- list(Output = named_quantities(result$study, table$output), Unit = table$unit, `Base case` = value("base"),
+    Percentile = value("value"), `Less base case` = paste0(format_number(table$contingency),
+      ifelse(table$kind == "date", " days", "")),
+    `Of base case` = ifelse(is.na(table$percent_of_base), "", paste(format_number(table$percent_of_base, 3), "%")))
+  htmltools::tagList(
+    report_table(columns, numeric = c("Base case", "Percentile", "Less base case", "Of base case")),
+    htmltools::tags$p(class = "note", paste0(sense_words(result$study$readings$sense, result$study$readings$planning), "."))
+  )
+}
+
+# A table for each output that is a plain sum of others.
+report_parts <- function(result) {
+  totals <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1 && any(is.finite(result$outputs[[name]])),
+    names(result$study$outputs))
+  if (length(totals) == 0) return(NULL)
+  report_section("Parts and totals", lapply(totals, function(name) {
+    table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)
+    if (is.null(table)) return(NULL)
+    indent <- strrep("\u2003", table$level)
+    labels <- ifelse(table$row %in% c("total", "part"), vapply(table$name, function(name) {
+      quantity_label(result$study, name)
+    }, ""), table$name)
+    p <- sprintf("P%s", format(table$percentile[1]))
+    columns <- list(paste0(indent, labels), format_number(table$mean), format_share(table$share_of_mean),
+      format_share(table$share_of_variance), format_number(table$value))
+    names(columns) <- c("Part", "Mean", "Share of mean", "Share of variance", p)
+    htmltools::tagList(report_table(columns, numeric = names(columns)[-1], caption = with_unit(quantity_label(result$study, name),
+      unit_in_brackets(table$unit[1]))), htmltools::tags$p(class = "note", sprintf(
+      "Means add up, percentiles do not: parts are seldom all high in one run. %s.", sense_words(table$sense[1], table$percentile[1]))))
+  }))
+}
+
+# Rates, what they would be if specs failed independently, and which inputs decide.
+report_specs <- function(result) {
+  rates <- pass_rate(result)
+  joint <- joint_lines(rates)
+  last <- rates$pass_rate[nrow(rates)]
+  htmltools::tagList(
+    report_shares(rates, "spec", "pass_rate", "Pass rate"), if (!is.null(joint)) htmltools::tags$p(trimws(joint)),
+    if (last > 0 && last < 1) report_figure(plot_pass_rate_by(result), "Pass rate by bands of the inputs")
+  )
+}
+
 report_shares <- function(table, first, share, title) {
   columns <- list(table[[first]],
     if (first == "spec") ifelse(table$condition == table$spec, "", table$condition) else "",

@@ -7,11 +7,12 @@ output_sentences <- function(result, name) {
   values <- finite_values(result, name)
   base <- as.double(result$base$outputs[[name]])
   p <- percentile_values(values, c(10, 90))
-  number <- function(x) with_unit(format_number(x), unit)
+  kind <- output_kind_of(result, name)
+  number <- function(x) with_unit(format_value(x, kind), unit)
   if (length(values) == 0) return(sprintf("Every run of %s failed.", label))
   c(
     if (is.finite(base)) sprintf("The single-number calculation gives %s for %s.", number(base), label),
-    sprintf("In the rehearsal 80 %% of runs lie from %s to %s%s.", format_number(p[1]), number(p[2]),
+    sprintf("In the rehearsal 80 %% of runs lie from %s to %s%s.", format_value(p[1], kind), number(p[2]),
       if (is.finite(base)) paste0("; ", base_sentence(values, base)) else "")
   )
 }

@@ -69,8 +69,8 @@ band_rates <- function(result, name, met, bands) {
   column <- result$draws[[name]]
   band <- bands_of(column, bands)
   count <- max(band)
-  runs <- tabulate(band, count)
-  passed <- tabulate(band[met], count)
+  runs <- as.double(tabulate(band, count))
+  passed <- as.double(tabulate(band[met], count))
   ends <- proportion_interval(passed, runs)
   rate <- passed / runs
   ends_of <- function(f) if (is.character(column)) NA_real_ else as.double(tapply(column, band, f))

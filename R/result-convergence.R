@@ -28,13 +28,13 @@ convergence_table <- function(result, outputs = NULL, statistic = "mean", points
   check_confidence(confidence)
   rows <- lapply(outputs, function(name) {
     values <- finite_values(result, name)
-    runs <- unique(round(exp(seq(log(min(10, length(values))), log(max(1, length(values))), length.out = points))))
-    runs <- runs[runs >= 1 & runs <= length(values)]
+    runs <- if (length(values)) unique(round(exp(seq(log(min(10, length(values))), log(length(values)),
+      length.out = points))))
     kind <- output_kind_of(result, name)
-    read <- vapply(runs, function(n) {
+    read <- vapply(as.double(runs), function(n) {
       statistic_interval(cpp_part(values, 0, n), statistic, result$study$readings$sense, kind, confidence)
     }, numeric(3))
-    data.frame(output = rep(name, length(runs)), statistic = rep(statistic, length(runs)), runs = runs,
+    data.frame(output = rep(name, length(runs)), statistic = rep(statistic, length(runs)), runs = as.double(runs),
       value = read[1, ], low = read[2, ], high = read[3, ],
       unit = rep(quantity_unit(result$study, name) %||% "", length(runs)), kind = rep(kind, length(runs)))
   })

@@ -124,20 +124,14 @@ percentile_values <- function(values, percentiles, type = 7) {
 # The ranks a percentile lies between, and how far along it is from the lower to the upper. Products a rounding error
 # below a whole number count as that number, as in R's own.
 type_places <- function(n, p, type) {
-  fuzz <- 4 * .Machine$double.eps
-  if (type <= 3) {
-    at <- n * p - (type == 3) / 2
-    low <- floor(at + fuzz)
-    above <- at > low
-    along <- switch(type, above + 0, (above + 1) / 2, (at != low | low %% 2 == 1) + 0)
-  } else {
-    a <- c(0, 0.5, 0, 1, 1 / 3, 3 / 8)[type - 3]
-    b <- if (type == 4) 1 else a
-    at <- a + p * (n + 1 - a - b)
-    low <- floor(at + fuzz)
-    along <- at - low
-    along[abs(along) < fuzz] <- 0
-  }
+  a <- if (type <= 3) 0 else c(0, 0.5, 0, 1, 1 / 3, 3 / 8)[type - 3]
+  b <- if (type == 4) 1 else a
+  at <- if (type <= 3) n * p - (type == 3) / 2 else a + p * (n + 1 - a - b)
+  fuzz <- 4 * .Machine$double.eps * pmax(1, at)
+  low <- floor(at + fuzz)
+  along <- at - low
+  along[abs(along) < fuzz] <- 0
+  if (type <= 3) along <- switch(type, (along > 0) + 0, ((along > 0) + 1) / 2, (along > 0 | low %% 2 == 1) + 0)
   inside <- function(rank) pmin(pmax(rank, 1), n)
   list(low = inside(low), high = inside(low + 1), along = along)
 }

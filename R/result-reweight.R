@@ -70,11 +70,11 @@ check_reweighted <- function(study, laws, call = rlang::caller_env()) {
 
 # Where the old law has no runs, none can be given weight.
 check_within_support <- function(old, new, name, call) {
-  reach <- quantile(new, c(1e-6, 1 - 1e-6))
-  missing <- if (is_categorical(new)) length(setdiff(parameters_of(new)$values, parameters_of(old)$values)) > 0
-    else any(density_at(old, reach) == 0 & density_at(new, reach) > 0) ||
-      max(0, cumulative(new, quantile(old, 0)) - cumulative(old, quantile(old, 0))) > 1e-3 ||
-      cumulative(new, quantile(old, 1), tail = "upper") > 1e-3
+  missing <- if (is_categorical(new)) length(setdiff(parameters_of(new)$values, parameters_of(old)$values)) > 0 else {
+    ends <- support(old)
+    below <- ends[1] - 1e-9 * max(1, abs(ends[1]))  # a discrete law's least value belongs to it
+    max(cumulative(new, below), cumulative(new, ends[2], tail = "upper")) > 1e-6
+  }
   if (missing) {
     stop_ensayo("argument", sprintf("The changed law of %s must lie within the old one's support.", quoted(name)),
       sprintf("It is %s; the runs were drawn from %s.", format(new), format(old)),

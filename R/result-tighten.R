@@ -34,7 +34,8 @@ tighten_inputs <- function(.study, .output, ..., .to = 0.5, .nsim = 10000, .seed
     remark <- tightening_fault(.study$inputs[[name]])
     now <- if (nzchar(remark)) was * NA else {
       law <- .study$inputs[[name]]$law
-      run(replace_inputs(.study, !!name := to * law + (1 - to) * mean(law)))
+      run(if (to == 0) fix_inputs(.study, !!name := mean(law))
+        else replace_inputs(.study, !!name := to * law + (1 - to) * mean(law)))
     }
     data.frame(input = name, sd_was = was[[1]], sd = now[[1]], sd_change = now[[1]] / was[[1]] - 1,
       planning_was = was[[2]], planning = now[[2]], planning_change = now[[2]] - was[[2]],

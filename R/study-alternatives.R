@@ -63,7 +63,10 @@ changed_study <- function(study, changes) {
   }, TRUE)
   laws <- lapply(changes[!is_formula], rlang::eval_tidy)
   known <- names(laws) %in% names(study$inputs)
-  study <- add_inputs(replace_inputs(study, !!!laws[known]), !!!laws[!known])
+  # a number holds a varying input and keeps its law, so that its correlations rest too
+  held <- known & vapply(names(laws), function(name) is.numeric(laws[[name]]) && is_law(study$inputs[[name]]$law), TRUE)
+  study <- replace_inputs(fix_inputs(study, !!!laws[held]), !!!laws[known & !held])
+  study <- add_inputs(study, !!!laws[!known])
   formulas <- changes[is_formula]
   known <- names(formulas) %in% names(study$outputs)
   study <- add_outputs(study, !!!formulas[!known])
@@ -81,32 +84,10 @@ simulate.ensayo_alternatives <- function(object, nsim = 10000, seed = NULL, ...)
   structure(results, class = c("ensayo_results", "list"))
 }
 
-#' @export
-print.ensayo_alternatives <- function(x, ...) {
-  cat(format(x), sep = "\n")
-  invisible(x)
-}
-
-#' @export
-format.ensayo_alternatives <- function(x, ...) {
-  first <- x$studies[[1]]
-  told <- vapply(x$studies, function(study) {
-    changed <- changed_names(first, study)
-    if (length(changed)) paste("changes", and_list(changed)) else "as the study is"
-  }, "")
-  c(title_line("Alternatives", first$title), sprintf("%s: %s", names(x$studies), told))
-}
-
+# The inputs and outputs that differ between two studies.
 changed_names <- function(old, new) {
   differs <- function(part) {
     Filter(function(name) !identical(old[[part]][[name]], new[[part]][[name]]), union(names(old[[part]]), names(new[[part]])))
   }
   c(differs("inputs"), differs("outputs"))
-}
-
-#' @export
-print.ensayo_results <- function(x, ...) {
-  cat(sprintf("%s of %s: %s. Ask `compare_results()`.\n", count_of(length(x), "result"), x[[1]]$study$title,
-    and_list(names(x))))
-  invisible(x)
 }

@@ -87,14 +87,19 @@ comparisons_of <- function(expr, name) {
   mirrored <- c("<" = ">", "<=" = ">=", ">" = "<", ">=" = "<=")
   operator <- call_head(expr)
   if (!operator %in% names(mirrored)) return(list())
-  number <- function(x) if (is.call(x) && length(x) == 2 && is.numeric(x[[2]]) &&
-    identical(x[[1]], quote(`-`))) -x[[2]] else x
-  left <- number(expr[[2]])
-  right <- number(expr[[3]])
+  left <- plain_limit(expr[[2]])
+  right <- plain_limit(expr[[3]])
   if (identical(left, as.symbol(name)) &&
     is.numeric(right)) return(list(data.frame(operator = operator, limit = right)))
   if (identical(right, as.symbol(name)) && is.numeric(left)) {
     return(list(data.frame(operator = mirrored[[operator]], limit = left)))
   }
   list()
+}
+
+# `-3` and `date("2027-05-01")` as the numbers they are.
+plain_limit <- function(x) {
+  if (rlang::is_call(x, "-", n = 1) && is.numeric(x[[2]])) return(-x[[2]])
+  if (rlang::is_call(x, "date", n = 1) && is.character(x[[2]])) return(date_of_text(x[[2]]))
+  x
 }

@@ -39,6 +39,16 @@ terminal command-line "
   printf '\$ ensayo run gravity-main.yml --runs 5000 --seed 3\n'; ensayo run gravity-main.yml --runs 5000 --seed 3
   printf '\n\$ ensayo run gravity-main.yml\n'; ensayo run gravity-main.yml
   printf '\n\$ ensayo report gravity-main-result\n'; ensayo report gravity-main-result"
+terminal show "
+  cd '$work'
+  printf '\$ ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99\n'
+  ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99"
+sed 's/mean: 0.021/mean: 0.016/; s/sd: 0.003/sd: 0.001/' "$work/gravity-main.yml" > "$work/lined.yml"
+terminal compare "
+  cd '$work'
+  ensayo run lined.yml > /dev/null 2>&1
+  printf '\$ ensayo compare gravity-main-result lined-result --better high --outputs pressure\n'
+  ensayo compare gravity-main-result lined-result --better high --outputs pressure"
 
 Rscript -e "
   library(ensayo)
@@ -46,6 +56,11 @@ Rscript -e "
   save <- function(figure, name) ggplot2::ggsave(file.path('$shots', name), figure, width = 12.8, height = 8, dpi = 100)
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
+  save(plot_pass_rate_by(res), 'bands.png')
+  variants <- alternatives(study_of(res), lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
+    wider = list(diameter = law_triangular(0.256, 0.260, 0.262)))
+  both <- compare_results(simulate(variants, nsim = 10000, seed = 11))
+  save(plot_comparison(both, 'pressure', 'cumulative', target = 38), 'comparison.png')
   save(plot_law(pert = law_pert(28, 34, 48), triangular = law_triangular(28, 34, 48),
     normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
   save(plot_inputs(res), 'inputs.png')

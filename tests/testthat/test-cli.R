@@ -198,3 +198,58 @@ test_that("draw writes a table of draws for other programs", {
   call_cli("run", file, "--out", out, "--runs", "64", "--seed", "dry", "--design", "sobol", "--replicates", "2")
   expect_identical(read_result(out)$draws, simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
 })
+
+test_that("show, compare and plot read result folders", {
+  dir <- withr::local_tempdir()
+  file <- small_file(dir)
+  one <- file.path(dir, "one")
+  two <- file.path(dir, "two")
+  expect_identical(call_cli("run", file, "--out", one)$code, 0L)
+  expect_identical(call_cli("run", small_file(dir, "a + 1.1"), "--out", two)$code, 0L)
+  shown <- call_cli("show", one, "--percentiles", "10,90", "--chance", "y > 4; a < 3", "--given", "a > 2")
+  expect_identical(shown$code, 0L)
+  for (text in c("Statistics", "P10", "Planning percentile P80", "y > 4", "Pass rates", "given a > 2")) {
+    expect_match(shown$output, text, all = FALSE)
+  }
+  json <- jsonlite::fromJSON(call_cli("show", one, "--json")$output)
+  y <- read_result(one)$outputs$y
+  expect_equal(json$outputs$mean, mean(y))
+  expect_equal(json$percentiles$value, unname(quantile(y, c(5, 10, 50, 90, 95) / 100)))
+  expect_equal(json$contingency$contingency[json$contingency$planning], unname(quantile(y, 0.8)) - 4)
+  expect_length(jsonlite::fromJSON(call_cli("show", one, "--where", "P95 > 100", "--json")$output)$outputs, 0)
+  expect_match(call_cli("show", one, "--sort=-mean")$output, "Statistics", all = FALSE)
+  compared <- call_cli("compare", one, two, "--better", "low", "--plot", file.path(dir, "both.png"))
+  expect_match(compared$output, "two is higher than one by 0.1 .* which is worse", all = FALSE)
+  expect_gt(file.size(file.path(dir, "both.png")), 1000)
+  expect_equal(jsonlite::fromJSON(call_cli("compare", one, two, "--json")$output)$differences$difference, 0.1)
+  for (kind in names(cli_pictures)) {
+    expect_identical(call_cli("plot", one, kind, "--out", file.path(dir, paste0(kind, ".png")))$code, 0L)
+  }
+  expect_identical(call_cli("plot", one, "distribution", "--target", "4")$code, 0L)
+  expect_true(file.exists(file.path(one, "distribution-y.png")))
+})
+
+test_that("what is asked for wrongly is a wrong call", {
+  dir <- withr::local_tempdir()
+  out <- file.path(dir, "out")
+  file <- small_file(dir)
+  expect_identical(call_cli("run", file, "--out", out, "--preview", "10")$code, 0L)
+  expect_match(call_cli("show", out)$output, "PRELIMINARY", all = FALSE)
+  wrong <- function(said, ...) {
+    done <- call_cli(...)
+    expect_identical(done$code, 2L)
+    expect_match(done$said, said, all = FALSE)
+  }
+  wrong("`y`", "show", out, "--outputs", "z")
+  wrong("numbers with commas", "show", out, "--percentiles", "ten")
+  wrong("from 0 to 100", "show", out, "--percentiles", "110")
+  wrong("TRUE or FALSE", "show", out, "--chance", "y + 1")
+  wrong("column", "show", out, "--sort", "P33")
+  wrong("did you mean|Did you mean", "plot", out, "tornada")
+  wrong("high", "compare", out, out, "--better", "best")
+  wrong("Usage", "compare", out)
+  wrong("of WHAT within", "run", file, "--out", file.path(dir, "x"), "--until", "soon")
+  until <- call_cli("run", file, "--out", file.path(dir, "u"), "--until", "mean of y within 0.05", "--most", "5000")
+  expect_identical(until$code, 0L)
+  expect_match(until$output, "Known as exactly as asked", all = FALSE)
+})

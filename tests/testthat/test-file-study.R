@@ -17,7 +17,8 @@ test_that("the demo file says what the script says", {
   expect_identical(lapply(from_file$outputs, function(o) o$formula), lapply(by_hand$outputs, function(o) o$formula))
   expect_identical(quietly(from_file)$outputs, quietly(by_hand)$outputs)
   read <- read_study_file(demo_file())
-  expect_identical(read$run, list(runs = 10000, seed = 11, design = "latin", replicates = 1, block = NULL))
+  expect_identical(read$run, list(runs = 10000, seed = 11, design = "latin", replicates = 1, block = NULL,
+    until = NULL, most = NULL))
   expect_identical(read$study$readings$percentiles, c(5, 10, 50, 90, 95))
 })
 

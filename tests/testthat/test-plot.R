@@ -143,3 +143,76 @@ test_that("laws are drawn where they lie", {
   expect_true(all(is.finite(spiky$density)))
   expect_equal(draws_histogram(c(1, 1, 1)), NULL)
 })
+
+test_that("targets are labelled with the chance of the runs, not read off bars", {
+  res <- quietly(gravity_main(), 1000)
+  y <- res$outputs$pressure
+  data <- distribution_plot_data(res, "pressure", c(10, 90), 39.123)
+  expect_equal(unlist(data$target[c("below", "above", "equal")]), c(mean(y < 39.123), mean(y > 39.123), 0), ignore_attr = TRUE)
+  expect_match(plot_distribution(res, pressure, target = 39.123)$labels$title, format_share(mean(y < 39.123)), fixed = TRUE)
+  shaded <- layers_data(plot_distribution(res, pressure, target = 39.123))[[2]]
+  expect_equal(max(shaded$xmax), 39.123)
+  falls <- layers_data(plot_distribution(res, pressure, show = "exceedance"))[[1]]
+  expect_equal(falls$y, rev(sort(falls$y)))
+  expect_fault(plot_distribution(res, pressure, show = "pie"), "argument", "exceedance")
+  expect_fault(plot_distribution(res, pressure, target = as.Date("2027-01-01")), "argument", "no date")
+})
+
+test_that("dates, counts and long tails are drawn as what they are", {
+  s <- study() |> add_inputs(a = law_uniform(0, 20), k = law_poisson(3), x = law_lognormal(meanlog = 0, sdlog = 2.5)) |>
+    add_outputs(finish = date("2027-03-01") + 7 * floor(a / 7) + min(a %% 7, 4), n = k, tail = x, yes = a > 5)
+  res <- quietly(s, 2000)
+  bars <- distribution_plot_data(res, "finish", c(10, 90))$bars
+  occurred <- sort(unique(floor(res$outputs$finish)))
+  expect_equal((bars$from + bars$to) / 2, occurred)  # days that cannot occur leave gaps
+  expect_equal(sum(bars$share), 1)
+  finish <- plot_distribution(res, finish, target = as.Date("2027-03-10"))
+  expect_match(finish$labels$title, "2027-03-10")
+  expect_s3_class(plot_distribution(res, finish, target = "2027-03-10"), "ggplot")
+  expect_equal(distribution_plot_data(res, "n", 50)$bars$share[1], mean(res$outputs$n == 0))
+  tail <- distribution_plot_data(res, "tail", c(10, 90))
+  beyond <- sum(res$outputs$tail > tail$view[2])
+  expect_gt(beyond, 0)
+  expect_match(tail$note, count_of(beyond, "run"), fixed = TRUE, all = FALSE)
+  expect_equal(sum(tail$bars$share), 1 - beyond / 2000)
+  expect_match(plot_distribution(res, yes)$labels$title, "yes in [0-9.]+ % of runs")
+})
+
+test_that("the other pictures show their tables' numbers", {
+  res <- quietly(gravity_main(), 500)
+  bands <- layers_data(plot_pass_rate_by(res, .bands = 5, .inputs = demand))
+  expect_equal(bands[[4]]$y, pass_rate_by(res, .bands = 5, .inputs = demand)$pass_rate)
+  expect_match(plot_pass_rate_by(res)$labels$title, "Peak-hour demand decides on all specs")
+  expect_match(plot_pass_rate_by(res, velocity > 0)$labels$title, "No input")
+  line <- layers_data(plot_convergence(res, pressure, "P90", points = 8))[[2]]
+  expect_equal(line$y, convergence_table(res, pressure, "P90", points = 8)$value)
+  runs <- layers_data(plot_runs(res, pressure, most = 100))[[1]]
+  expect_true(all(range(res$outputs$pressure) %in% runs$y))
+  expect_lte(nrow(runs), 102)
+  s <- study() |> add_inputs(zone = rep(list(law_normal(3, 1)), 50)) |>
+    add_outputs(data.frame(name = sprintf("node[%d]", 1:50), formula = sprintf("5 - `zone[%d]`", 1:50), unit = "m"))
+  many <- quietly(s, 200)
+  ranges <- ranges_plot_data(many, names(many$outputs), "P95", 10)
+  expect_equal(ranges$rows$high, sort(summary(many)$P95, decreasing = TRUE)[1:10])
+  expect_match(ranges$note, "40 more outputs")
+  expect_length(layers_data(plot_ranges(many)), 4)
+  expect_fault(plot_ranges(res, c(pressure, velocity)), "argument", "one unit")
+  lined <- quietly(gravity_main() |> replace_inputs(friction = law_lognormal(mean = 0.016, sd = 0.001)), 500)
+  both <- compare_results(as_is = res, lined = lined)
+  for (show in c("outline", "density", "cumulative", "exceedance", "ranges", "difference")) {
+    expect_type(layers_data(plot_comparison(both, pressure, show)), "list")
+  }
+  outline <- layers_data(plot_comparison(both, pressure, "outline"))[[1]]
+  expect_equal(as.numeric(tapply(outline$y, outline$group, sum)), c(1, 1))
+  difference <- layers_data(plot_comparison(both, pressure, "difference"))[[1]]
+  expect_equal(sum(difference$ymax), 1)
+  expect_match(plot_comparison(both, pressure, "difference")$labels$title, "above 0 in")
+  expect_fault(plot_comparison(compare_results(res, quietly(gravity_main(), 500, 9)), pressure, "difference"), "argument",
+    "share their random numbers")
+  sweep <- sweep_input(gravity_main(), diameter = c(0.24, 0.25, 0.26), .nsim = 200, .seed = 1)
+  expect_equal(layers_data(plot_sweep(sweep, "pressure", "P10"))[[2]]$y,
+    sweep$figure[sweep$about == "pressure" & sweep$statistic == "P10"])
+  expect_match(plot_sweep(sweep, "pressure", "mean", target = 39)$labels$title, "where diameter is")
+  broken <- suppressWarnings(quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(y = 1 / (a - a)), 50))
+  for (figure in list(plot_runs(broken), plot_convergence(broken))) expect_match(figure$labels$title, "no good runs")
+})

@@ -8,7 +8,7 @@ test_that("the page holds everything and needs nothing else", {
     "<code>spring - 12 - headloss</code>", "Seed", provenance(res)$hash, "between: [demand, friction]", "Share of variance")) {
     expect_match(page, text, fixed = TRUE)
   }
-  expect_length(gregexpr("<figure>", page)[[1]], 6)
+  expect_length(gregexpr("<figure>", page)[[1]], 7)
   expect_false(grepl("(src|href)=\"(?!data:)", page, perl = TRUE))
   expect_match(page, format_share(pass_rate(res)$pass_rate[1]), fixed = TRUE)
   expect_fault(write_report(res, file, overwrite = FALSE), "file", "must not exist yet")

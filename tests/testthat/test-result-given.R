@@ -1,0 +1,23 @@
+test_that("readings given a condition are those of the runs that meet it", {
+  res <- quietly(gravity_main(), 1000, replicates = 2)
+  kept <- given(res, demand > 40, friction > 0.02)
+  met <- res$draws$demand > 40 & res$draws$friction > 0.02
+  expect_equal(summary(kept)$mean[3], mean(res$outputs$pressure[met]))
+  expect_identical(as.data.frame(kept)$run, which(met))
+  expect_identical(as.data.frame(kept)$replicate, ifelse(which(met) > 500, 2, 1))
+  expect_equal(chance(kept, pressure < 36)$chance, mean(res$outputs$pressure[met] < 36))
+  expect_match(format(kept), "given demand > 40 and friction > 0.02", all = FALSE)
+  expect_match(plot_distribution(kept, pressure)$labels$caption, "given demand > 40")
+  expect_equal(summary(given(given(res, demand > 40), friction > 0.02)), summary(kept))
+  expect_fault(given(res, demand > 100), "argument", "in none of 1 000 runs")
+  expect_fault(given(res, demand), "argument", "TRUE or FALSE")
+  expect_fault(write_result(kept, tempfile()), "argument", "needs all runs")
+  expect_fault(add_runs(kept, 500), "argument", "needs all runs")
+})
+
+test_that("failures stay with their runs", {
+  res <- suppressWarnings(quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(root = sqrt(a), y = a), 100))
+  kept <- given(res, y < 0.5)
+  expect_identical(failures(kept)$run, failures(res)$run[failures(res)$run %in% which(res$outputs$y < 0.5)])
+  expect_equal(nrow(failures(given(res, root > 0))), 0)
+})

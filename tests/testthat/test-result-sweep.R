@@ -1,0 +1,42 @@
+test_that("a sweep shares its random numbers, and finds the best value and where a target is met", {
+  s <- study() |> add_inputs(a = law_normal(3, 0.2), size = 1) |>
+    add_outputs(y = output(-(size - a)^2, unit = "EUR"), z = size * 2 - a) |> add_specs(z >= 0)
+  sweep <- sweep_input(s, size = c(2, 2.5, 3, 3.5, 4), .nsim = 500, .seed = 2)
+  expect_equal(sweep$figure[sweep$value == 2.5 & sweep$about == "y" & sweep$statistic == "mean"],
+    mean(quietly(s |> fix_inputs(size = 2.5), 500, 2)$outputs$y))
+  best <- best_value(sweep, "y")
+  expect_equal(best$value, 3)
+  a <- quietly(s, 500, 2)$draws$a
+  expect_equal(best$refined, mean(a), tolerance = 1e-6)  # the mean is a parabola in size
+  expect_true(best$from <= 3 && best$to >= 3)
+  expect_true(is.na(best_value(sweep, "z", better = "low")$refined))
+  where <- value_where(sweep, "y", "mean", -0.29)
+  expect_identical(where$direction, c("rising", "falling"))
+  mean_y <- function(x) mean(-(x - a)^2)
+  line <- (-0.29 - mean_y(2)) / (mean_y(2.5) - mean_y(2))
+  expect_equal(where$value[1], 2.5 - 0.5 + 0.5 * line, tolerance = if (line <= 1) 1e-9 else 1)
+  expect_equal(nrow(value_where(sweep, "y", "mean", 5)), 0)
+  expect_s3_class(value_where(sweep, "z >= 0", "pass rate", 0.99), "data.frame")
+  expect_fault(sweep_input(s, size = 1), "argument", "at least two numbers")
+  expect_fault(sweep_input(s), "argument", "Name one input")
+  expect_fault(sweep_input(s, sise = 1:3), "name", "`size`")
+  expect_fault(best_value(sweep, "x"), "name", "sweep")
+  expect_fault(value_where(sweep, "y", "P33", 1), "name", "a figure of the sweep")
+})
+
+test_that("tightening tells what each input is worth", {
+  s <- study() |> add_inputs(a = law_normal(0, 3), b = law_normal(0, 4), k = law_poisson(2)) |>
+    add_outputs(y = a + b + 0 * k) |> add_specs(y <= 5) |> add_readings(.planning = 90)
+  table <- tighten_inputs(s, y, a = 100, b = 400, k, .nsim = 20000, .seed = 1)
+  expect_identical(table$input, c("b", "a", "k"))
+  expect_equal(table$sd_was[1], 5, tolerance = 0.01)
+  expect_equal(table$sd[1:2], sqrt(c(9 + 4, 2.25 + 16)), tolerance = 0.01)
+  expect_equal(table$planning[1], qnorm(0.9) * sqrt(13), tolerance = 0.02)
+  expect_equal(table$pass_rate[1], pnorm(5 / sqrt(13)), tolerance = 0.01)
+  expect_equal(table$sd_per_cost[1], (table$sd[1] - table$sd_was[1]) / 400)
+  expect_match(table$remark[3], "discrete")
+  expect_equal(tighten_inputs(s, y, a, .to = 0, .nsim = 1000, .seed = 1)$sd, 4, tolerance = 0.02)
+  expect_fault(tighten_inputs(s, y, c = 3), "name", "varies")
+  expect_fault(tighten_inputs(s, y, a = -3), "argument", "above 0")
+  expect_fault(tighten_inputs(s, y, .to = 1), "argument", ".to")
+})
