@@ -52,6 +52,9 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/draws.R
 	@Rscript bench/whole.R
 	@Rscript bench/inputs.R
+	@Rscript bench/readings.R
+	@Rscript bench/drivers.R
+	@Rscript bench/stopping.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

@@ -37,6 +37,14 @@ cpp_cell_counts <- function(x, from, width, cells) {
     .Call(`_ensayo_cpp_cell_counts`, x, from, width, cells)
 }
 
+cpp_band_sums <- function(band, y, bands, origin) {
+    .Call(`_ensayo_cpp_band_sums`, band, y, bands, origin)
+}
+
+cpp_band_distances <- function(band, y, order, bands) {
+    .Call(`_ensayo_cpp_band_distances`, band, y, order, bands)
+}
+
 cpp_draw <- function(address, layout, recipe, first, count, threads) {
     .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
 }

@@ -4,11 +4,13 @@ cli_compare <- function(args) {
   call <- cli_parse(args, "compare DIR DIR [DIR ...] [options]",
     "Compare result folders with the first: statistics side by side, and their differences, run by run where they share their random numbers.",
     options = list(
-      optparse::make_option("--outputs", type = "character", help = "names with commas between them [default: all in common]"),
+      optparse::make_option("--outputs", type = "character",
+        help = "names with commas between them [default: all in common]"),
       optparse::make_option("--better", type = "character", help = "high or low: which is good"),
       optparse::make_option("--paired", action = "store_true", default = FALSE,
         help = "fail where runs do not share their random numbers"),
-      optparse::make_option("--plot", type = "character", help = "write the distributions of the first output into a picture"),
+      optparse::make_option("--plot", type = "character",
+        help = "write the distributions of the first output into a picture"),
       cli_option_force(), cli_option_json()
     ),
     positional = c("dir", "other"), more = TRUE)
@@ -24,6 +26,7 @@ cli_compare <- function(args) {
     writeLines(to_json(list(statistics = unclass_table(summary(comparison)),
       differences = unclass_table(as.data.frame(comparison)))))
   } else writeLines(format(comparison))
-  if (!is.null(options$plot)) save_picture(plot_comparison(comparison, !!comparison$about$output[1]), options$plot, options$force)
+  if (!is.null(options$plot)) save_picture(plot_comparison(comparison, !!comparison$about$output[1]), options$plot,
+    options$force)
   exit_codes[["done"]]
 }

@@ -38,7 +38,7 @@ demo_story <- function(result) {
     sprintf("In 80 %% of runs it lies from %s to %s m.", format_number(p[1]), format_number(p[2])),
     "A demand above its most likely value costs more pressure than one below it gains: head loss grows with the square of",
     "the flow, and where demand is high, friction tends to be high too.",
-    driver_sentence(result, "pressure"),
+    output_words(result, "pressure")[1],
     "So the money goes first into knowing the demand, then into the lining of the pipe; a better survey of the spring changes little."
   )
   c(heading("What the single number hid"), strwrap(paste(story, collapse = " "), 90, prefix = "  "))

@@ -14,6 +14,9 @@ cli_commands <- list(
   fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
   show = list(about = "show a result folder's statistics, percentiles, chances and pass rates",
     run = function(args) cli_show(args)),
+  drivers = list(about = "tell what drives the outputs of a result folder", run = function(args) cli_drivers(args)),
+  indices = list(about = "run a study file for the variance indices of its inputs",
+    run = function(args) cli_indices(args)),
   compare = list(about = "compare result folders, run by run where they share their random numbers",
     run = function(args) cli_compare(args)),
   plot = list(about = "draw one picture of a result folder", run = function(args) cli_plot(args)),
@@ -73,8 +76,8 @@ cli_usage <- function() {
   )
 }
 
-# Reads a command's arguments. Returns list(options, arguments), or NULL where help was asked for and printed. With `more`
-# further arguments may follow the positional ones.
+# Reads a command's arguments. Returns list(options, arguments), or NULL where help was asked for and printed. With
+# `more` further arguments may follow the positional ones.
 cli_parse <- function(args, usage, about, options = list(), positional = character(), footer = NULL, more = FALSE) {
   parser <- optparse::OptionParser(usage = paste("ensayo", usage), option_list = options, description = about,
     epilogue = paste(footer, collapse = "\n"))

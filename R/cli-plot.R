@@ -8,6 +8,15 @@ cli_pictures <- list(
   exceedance = list(about = "share of runs above each value",
     draw = function(result, name, o) plot_distribution(result, !!name, o$percentiles, "exceedance", o$target)),
   tornado = list(about = "what drives the output", draw = function(result, name, o) plot_tornado(result, !!name)),
+  map = list(about = "rank correlations of all inputs with all outputs",
+    draw = function(result, name, o) plot_driver_map(result)),
+  scatter = list(about = "the output against its strongest input", draw = function(result, name, o) {
+    plot_scatter(result, !!drivers_of(result, name)$input[1], !!name)
+  }),
+  matrix = list(about = "inputs against outputs, a panel for each pair",
+    draw = function(result, name, o) plot_scatter_matrix(result)),
+  parallel = list(about = "a line for each run; those that fail specs picked out",
+    draw = function(result, name, o) plot_parallel(result)),
   ranges = list(about = "ranges of many outputs", draw = function(result, name, o) plot_ranges(result)),
   `pass-rate` = list(about = "pass rate of all specs by bands of the inputs",
     draw = function(result, name, o) plot_pass_rate_by(result)),
@@ -20,26 +29,30 @@ cli_plot <- function(args) {
   about <- vapply(cli_pictures, function(picture) picture$about, "")
   call <- cli_parse(args, "plot DIR KIND [options]", "Draw one picture of a result folder.",
     options = list(
-      optparse::make_option("--output", type = "character", help = "name of an output [default: the one specs are about, or the last]"),
+      optparse::make_option("--output", type = "character",
+        help = "name of an output [default: the one specs are about, or the last]"),
       optparse::make_option("--percentiles", type = "character", help = "such as 10,50,90"),
       optparse::make_option("--target", type = "character", help = "a value, or a date, to compare with"),
       optparse::make_option("--statistic", type = "character", default = "mean",
         help = "mean, sd or a percentile such as P95, for convergence [default: %default]"),
       optparse::make_option("--given", type = "character", help = "the runs alone in which a condition holds"),
-      optparse::make_option("--out", type = "character", help = "the picture, .png, .svg or .pdf [default: DIR/KIND-OUTPUT.png]"),
+      optparse::make_option("--out", type = "character",
+        help = "the picture, .png, .svg or .pdf [default: DIR/KIND-OUTPUT.png]"),
       cli_option_force()
     ),
     positional = c("dir", "kind"), footer = c("", "Kinds:", sprintf("  %-13s %s", names(about), about)))
   if (is.null(call)) return(exit_codes[["done"]])
   kind <- call$arguments$kind
   if (!kind %in% names(cli_pictures)) {
-    stop_ensayo("call", sprintf("%s is not a kind of picture.", quoted(kind)), NULL, suggestion(kind, names(cli_pictures)))
+    stop_ensayo("call", sprintf("%s is not a kind of picture.", quoted(kind)), NULL,
+      suggestion(kind, names(cli_pictures)))
   }
   options <- call$options
   result <- cli_read_result(call$arguments$dir, options["given"])
   name <- cli_outputs(options$output, names(result$outputs))[1] %||% leading_outputs(result)[1]
   if (!is.null(options$percentiles)) options$percentiles <- cli_numbers(options$percentiles, "--percentiles")
-  if (!is.null(options$target) && is_number_text(options$target)) options$target <- read_number(options$target, "--target")
+  if (!is.null(options$target) && is_number_text(options$target)) options$target <- read_number(options$target,
+    "--target")
   figure <- as_call_fault(cli_pictures[[kind]]$draw(result, name, options))
   file <- options$out %||% file.path(call$arguments$dir, sprintf("%s-%s.png", kind, file_word(name)))
   save_picture(figure, file, options$force || is.null(options$out))

@@ -39,7 +39,8 @@ cli_simulate_options <- function() {
     optparse::make_option("--preview", type = "character", help = "run the first few runs only, for a first look"),
     optparse::make_option("--until", type = "character",
       help = "add runs until figures are known: \"P95 of pressure within 0.2; chance of pressure < 38 within 0.01\""),
-    optparse::make_option("--most", type = "character", help = "with --until, the largest number of runs [default: 1000000]")
+    optparse::make_option("--most", type = "character",
+      help = "with --until, the largest number of runs [default: 1000000]")
   )
 }
 
@@ -55,7 +56,8 @@ cli_run_settings <- function(options, settings) {
   if (!is.null(options$runs)) settings$runs <- cli_count(options$runs, "--runs", 1)
   if (!is.null(options$seed)) {
     settings$seed <- tryCatch(check_seed(read_seed(options$seed)), ensayo_error = function(e) {
-      stop_ensayo("call", "--seed must be a whole number or a word.", sprintf("You gave %s.", shown_value(options$seed)))
+      stop_ensayo("call", "--seed must be a whole number or a word.",
+        sprintf("You gave %s.", shown_value(options$seed)))
     })
   }
   if (!is.null(options$replicates)) settings$replicates <- cli_count(options$replicates, "--replicates", 1)

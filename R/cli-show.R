@@ -11,7 +11,8 @@ cli_show <- function(args) {
       optparse::make_option("--given", type = "character", help = "show the runs alone in which a condition holds"),
       optparse::make_option("--sort", type = "character",
         help = "a statistic to sort outputs by, from large to small; -P95 (as --sort=-P95) the other way"),
-      optparse::make_option("--where", type = "character", help = "outputs whose statistics meet a condition: \"P95 > 40\""),
+      optparse::make_option("--where", type = "character",
+        help = "outputs whose statistics meet a condition: \"P95 > 40\""),
       optparse::make_option("--top", type = "character", help = "how many outputs to show at the most [default: 20]"),
       cli_option_json()
     ),
@@ -88,15 +89,16 @@ show_lines <- function(result, table, outputs) {
 statistics_lines <- function(table) {
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"),
-    `base at` = format_percentile(table$base_at), mean = paste(value("mean"), "\u00b1", format_number(table$mean_error, 2)),
-    sd = format_number(table$sd), mode = value("mode"), min = value("min"), max = value("max"),
-    skewness = format_number(table$skewness, 2)))
+    `base at` = format_percentile(table$base_at),
+    mean = paste(value("mean"), "\u00b1", format_number(table$mean_error, 2)), sd = format_number(table$sd),
+    mode = value("mode"), min = value("min"), max = value("max"), skewness = format_number(table$skewness, 2)))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }
 
 percentile_lines <- function(table) {
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
-  cells <- drop_empty(list(output = ifelse(duplicated(table$output), "", table$output), unit = ifelse(duplicated(table$output),
+  cells <- drop_empty(list(output = ifelse(duplicated(table$output), "", table$output),
+    unit = ifelse(duplicated(table$output),
     "", table$unit), percentile = percentile_names(table$percentile), value = value("value"),
     `simulation error` = sprintf("%s to %s", value("low"), value("high")), ` ` = table$remark))
   text_table(cells, numeric = names(cells) %in% c("percentile", "value"), indent = "  ")

@@ -100,3 +100,10 @@ shown_value <- function(x) {
   }
   sprintf("an object of class %s", paste(class(x), collapse = "/"))
 }
+
+# "Pressure at ..." within a sentence; abbreviations stay as they are.
+lower_first <- function(text) {
+  if (grepl("^[[:upper:]][[:lower:]]", text)) paste0(tolower(substr(text, 1, 1)), substring(text, 2)) else text
+}
+
+upper_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))

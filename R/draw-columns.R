@@ -22,10 +22,12 @@ leaders_of <- function(study, varying) {
   stats::setNames(vapply(varying, function(name) study$inputs[[name]]$shares %||% name, ""), varying)
 }
 
-# Under a Sobol' design inputs take its dimensions in order of definition.
+# Under a Sobol' design inputs take its dimensions in order of definition; a further draw of all of them within a
+# run, the plan's `index`, the dimensions after those.
 input_addresses <- function(study, names, plan) {
-  directions <- if (plan$design == "sobol") sobol_directions(length(names))
-  Map(function(name, k) stream_address(study$inputs[[name]]$stream, plan$seed, directions = directions[[k]]),
+  index <- plan$index %||% 0
+  directions <- if (plan$design == "sobol") utils::tail(sobol_directions(length(names) * (index + 1)), length(names))
+  Map(function(name, k) stream_address(study$inputs[[name]]$stream, plan$seed, index, directions[[k]]),
     names, seq_along(names))
 }
 

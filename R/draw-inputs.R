@@ -45,11 +45,11 @@
 #'   as a seed stands for itself (64 bits, two's complement), a text for 64 bits of its hash, and a number beyond
 #'   2^63 for its digits as a text. Numbers come from Threefry-4x64 with 20 rounds (Salmon et al. 2011).
 #' @section Laws: every law is sampled by inversion. Where the quantile is dear (beta, PERT, gamma, Student, truncated,
-#'   mixtures and the like) a table of polynomials stands in for it, made anew for each call and checked as it is made to
-#'   1e-10 of the smaller tail's probability at points between those it goes through. At the value drawn for a number u
-#'   the law's cumulative probability is off by at most 1e-10, and by 1e-9 of the smaller tail's probability, or the
-#'   value is within four units in its last place of the true quantile; in the far tails, and where a law has a kink,
-#'   the quantile itself is used. Discrete laws are looked up exactly.
+#'   mixtures and the like) a table of polynomials stands in for it, made anew for each call and checked as it is
+#'   made to 1e-10 of the smaller tail's probability at points between those it goes through. At the value drawn for
+#'   a number u the law's cumulative probability is off by at most 1e-10, and by 1e-9 of the smaller tail's
+#'   probability, or the value is within four units in its last place of the true quantile; in the far tails, and
+#'   where a law has a kink, the quantile itself is used. Discrete laws are looked up exactly.
 #' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs;
 #'   `ensayo_error_correlation` where no joint law has the correlations; `ensayo_error_file` where the file exists or
 #'   cannot be written.
@@ -123,10 +123,10 @@ write_draws <- function(study, plan, runs, file, progress, piece = 2^20) {
 #' @param ... Not used; anything here is an error.
 #' @param threads,progress As for [simulate()][simulate.ensayo_study].
 #' @return A result of all the runs. What was there is its first part, unchanged.
-#' @details Independent runs (`"random"`) and one Sobol' sequence go on as they are. A Latin hypercube cannot: its slices
-#'   are as many as its runs. So it is followed by further hypercubes of the same size, independent of it: within each
-#'   replicate every slice is filled and the correlations hold; over all runs together each slice of one replicate holds
-#'   as many draws as there are replicates, and finer slices are filled by chance.
+#' @details Independent runs (`"random"`) and one Sobol' sequence go on as they are. A Latin hypercube cannot: its
+#'   slices are as many as its runs. So it is followed by further hypercubes of the same size, independent of it:
+#'   within each replicate every slice is filled and the correlations hold; over all runs together each slice of one
+#'   replicate holds as many draws as there are replicates, and finer slices are filled by chance.
 #' @section Errors: `ensayo_error_argument` where `nsim` does not fit the design, or the result cannot go on because its
 #'   study draws other numbers now than those on record.
 #' @examples

@@ -54,7 +54,8 @@ plan_uniforms <- function(address, plan, first = 0, count = plan$nsim) {
 # The same for one stream by itself.
 stream_uniforms <- function(stream, seed, design, nsim, first = 0, count = nsim, index = 0, replicates = 1) {
   plan <- list(nsim = nsim, design = design, replicates = replicates, threads = 1)
-  plan_uniforms(stream_address(stream, seed, index, if (design == "sobol") sobol_directions(1)[[1]]), plan, first, count)
+  plan_uniforms(stream_address(stream, seed, index, if (design == "sobol") sobol_directions(1)[[1]]), plan, first,
+    count)
 }
 
 # Of each of the first dimensions of the Sobol' sequence the polynomial's bits and the initial numbers (Joe and Kuo

@@ -17,7 +17,8 @@ result_files <- c(
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
-#' @param percentiles Numeric from 0 to 100: the percentiles in the statistics; `NULL` for the study's ([add_readings()]).
+#' @param percentiles Numeric from 0 to 100: the percentiles in the statistics; `NULL` for the study's
+#'   ([add_readings()]).
 #' @return `write_result()`: `dir`, invisibly. `read_result()`: a result.
 #' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds
 #'   none.
@@ -102,10 +103,11 @@ result_study_lines <- function(result) {
 result_manifest <- function(result, files) {
   p <- result$provenance
   list(format = 1, title = result$study$title, seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
-    runs = json_number(p$nsim), preview = if (!is.null(p$preview)) json_number(p$preview), design = p$design, replicates = json_number(p$replicates), block = json_number(p$block),
-    hash = p$hash, ensayo = p$ensayo, r = p$r, platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started,
-    seconds = json_number(p$seconds), failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
-    files = sort(files), until = p$until) |> Filter(f = Negate(is.null))
+    runs = json_number(p$nsim), preview = if (!is.null(p$preview)) json_number(p$preview), design = p$design,
+    replicates = json_number(p$replicates), block = json_number(p$block), hash = p$hash, ensayo = p$ensayo, r = p$r,
+    platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started, seconds = json_number(p$seconds),
+    failed_runs = length(unique(result$failures$run)), warnings = result$warnings, files = sort(files),
+    until = p$until) |> Filter(f = Negate(is.null))
 }
 
 # JSON with every digit: the library stops at 15.

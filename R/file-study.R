@@ -295,7 +295,8 @@ study_lines <- function(study, run = NULL) {
     }),
     tables = lapply(study$tables, table_record), outputs = lapply(study$outputs,
       output_record), specs = lapply(study$specs,
-      file_formula), run = run, readings = if (!identical(study$readings, default_readings)) readings_record(study$readings)
+      file_formula), run = run, readings = if (!identical(study$readings,
+        default_readings)) readings_record(study$readings)
   )
   to_yaml(Filter(function(part) length(part) > 0, content))
 }

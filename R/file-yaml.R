@@ -27,7 +27,8 @@ stop_yaml <- function(message, file, text) {
   line <- if (length(lines)) lines[length(lines)]
   detail <- sub("^\\(.*?\\) *", "", sub("^(Parser|Scanner|Reader) error: *", "", message))
   stop_ensayo("file", sprintf("%s must be valid YAML.", at_line(file, line)), trimws(detail),
-    "Indent with spaces, put a space after each colon, and quote texts that hold `: `, `#` or, in braces, a comma.", file = file, line = line)
+    "Indent with spaces, put a space after each colon, and quote texts that hold `: `, `#` or, in braces, a comma.",
+    file = file, line = line)
 }
 
 at_line <- function(file, line) if (length(line) == 0 || is.na(line)) file else sprintf("%s, line %d,", file, line)

@@ -8,9 +8,9 @@
 #'
 #' @param family Text: the name of a continuous law of [laws()], such as `"triangular"`.
 #' @param ... As many named numbers as the law has parameters: `P10`, `P2.5`, ... (values not exceeded with 10 or 2.5
-#'   % chance; see `sense`), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are then held at
-#'   that value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the lognormal, is found
-#'   too where there is one fact more.
+#'   % chance; see `sense`), `median`, `mean`, `sd`, `cv` (sd / mean), and any of the law's own parameters, which are
+#'   then held at that value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the
+#'   lognormal, is found too where there is one fact more.
 #' @param sense `"not exceeded"`: P10 is the value not exceeded with 10 % chance; `"exceeded"`: the one exceeded with 10
 #'   % chance; `NULL`: the sense of the study the law is used in (see [add_readings()]), else not exceeded.
 #' @return A law of that family with the facts met: percentiles to 1e-8 in probability, mean, standard deviation and

@@ -311,9 +311,9 @@ fit_table <- function(fits, p_values, data) {
   p <- function(name) vapply(p_values, function(p) if (is.null(p)) NA_real_ else p[[name]], 0)
   table <- data.frame(
     law = names(fits), kind = kind, parameters = vapply(fits, function(fit) estimate_text(fit), ""),
-    log_likelihood = log_likelihood, aic = 2 * count - 2 * log_likelihood, bic = log(length(data)) * count - 2 * log_likelihood,
-    anderson_darling = statistic("anderson_darling"), kolmogorov_smirnov = statistic("kolmogorov_smirnov"),
-    p_ad = p("anderson_darling"), p_ks = p("kolmogorov_smirnov"),
+    log_likelihood = log_likelihood, aic = 2 * count - 2 * log_likelihood,
+    bic = log(length(data)) * count - 2 * log_likelihood, anderson_darling = statistic("anderson_darling"),
+    kolmogorov_smirnov = statistic("kolmogorov_smirnov"), p_ad = p("anderson_darling"), p_ks = p("kolmogorov_smirnov"),
     remark = ifelse(names(fits) %in% fitted_ends, "ends fitted", ifelse(threshold, "threshold at the smallest", ""))
   )
   # counts are fitted as counts first

@@ -27,7 +27,8 @@ family_piecewise <- list(
     if (par$percentiles[1] != 0 || par$percentiles[length(par$percentiles)] != 100) {
       stop_ensayo("argument", "`percentiles` must run from 0 to 100.",
         sprintf("They run from %s to %s.", shown_value(par$percentiles[1]), shown_value(max(par$percentiles))),
-        "Say what the least and the greatest value are; they need not be likely.", argument = "percentiles", call = call)
+        "Say what the least and the greatest value are; they need not be likely.", argument = "percentiles",
+        call = call)
     }
   },
   canonical = function(par) list(breaks = par$values, shares = diff(par$percentiles) / 100),

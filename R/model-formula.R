@@ -205,7 +205,8 @@ stop_unknown_function <- function(head, found) {
     NULL
   )
   near <- nearest_name(head, grep("^[a-z]", c(names(formula_verbs), elementwise_functions), value = TRUE))
-  listed <- if (is.null(found$env)) "`ensayo check --help` lists its functions." else "`?add_outputs` tells what a formula may hold."
+  listed <- if (is.null(found$env)) "`ensayo check --help` lists its functions."
+    else "`?add_outputs` tells what a formula may hold."
   stop_ensayo("formula", sprintf("%s must call functions that are known.", found$what),
     sprintf("%s is not one of the formula language%s.", quoted(head),
       if (is.null(found$env)) "" else ", nor a function of yours"),

@@ -21,10 +21,10 @@ elementwise_stats <- as.vector(outer(
 
 # Functions whose value in one run depends on the other runs: silently wrong in a formula, whole or run by run.
 across_run_functions <- c(
-  "cumsum", "cumprod", "cummax", "cummin", "rank", "order", "sort", "rev", "quantile", "median", "var", "sd", "mad", "IQR",
-  "scale", "diff", "range", "table", "tabulate", "ave", "ecdf", "duplicated", "unique", "which", "which.min", "which.max",
-  "head", "tail", "cor", "cov", "fivenum", "cut", "rle", "filter", "convolve", "fft", "embed", "rowsum", "tapply",
-  "aggregate", "split", "density", "weighted.mean"
+  "cumsum", "cumprod", "cummax", "cummin", "rank", "order", "sort", "rev", "quantile", "median", "var", "sd", "mad",
+  "IQR", "scale", "diff", "range", "table", "tabulate", "ave", "ecdf", "duplicated", "unique", "which", "which.min",
+  "which.max", "head", "tail", "cor", "cov", "fivenum", "cut", "rle", "filter", "convolve", "fft", "embed", "rowsum",
+  "tapply", "aggregate", "split", "density", "weighted.mean"
 )
 
 random_functions <- c(

@@ -5,9 +5,10 @@
 #'
 #' @param comparison What [compare_results()] or [compare_outputs()] gives.
 #' @param output Name of an output, bare or as text; may be left out where one is compared only.
-#' @param show `"outline"`, `"density"`, `"cumulative"`, `"exceedance"`, `"ranges"`, or `"difference"` (of each alternative
-#'   from the first, run by run).
-#' @param target A number or `NULL`: a line that the curves are compared with, labelled with the chance of each to be below.
+#' @param show `"outline"`, `"density"`, `"cumulative"`, `"exceedance"`, `"ranges"`, or `"difference"` (of each
+#'   alternative from the first, run by run).
+#' @param target A number or `NULL`: a line that the curves are compared with, labelled with the chance of each to be
+#'   below.
 #' @return A ggplot object.
 #' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for another picture, or the
 #'   difference of runs that are not paired.
@@ -60,7 +61,8 @@ side_curves <- function(sides, show, kind) {
   data$side <- factor(data$side, names(sides))
   mapping <- ggplot2::aes(.data$value, .data$height, colour = .data$side, linetype = .data$side)
   if (show == "density") ggplot2::geom_line(mapping, data, linewidth = 1) else
-    (if (show == "outline" || kind != "number") ggplot2::geom_step else ggplot2::geom_line)(mapping, data, linewidth = 1)
+    (if (show == "outline" || kind != "number") ggplot2::geom_step else ggplot2::geom_line)(mapping, data,
+      linewidth = 1)
 }
 
 # Points of one alternative's curve. Outlines share their bars' limits, so that heights compare.
@@ -93,11 +95,12 @@ side_density <- function(values, view) {
 }
 
 share_scale <- function(show) {
-  title <- c(outline = "Share of runs in each bar", density = "Density", cumulative = "Share of runs not above the value",
-    exceedance = "Share of runs above the value")[[show]]
+  title <- c(outline = "Share of runs in each bar", density = "Density",
+    cumulative = "Share of runs not above the value", exceedance = "Share of runs above the value")[[show]]
   if (show == "density") return(ggplot2::scale_y_continuous(title, labels = format_number,
     expand = ggplot2::expansion(c(0, 0.08))))
-  ggplot2::scale_y_continuous(title, labels = scales::label_percent(suffix = " %"), expand = ggplot2::expansion(c(0, 0.08)))
+  ggplot2::scale_y_continuous(title, labels = scales::label_percent(suffix = " %"),
+    expand = ggplot2::expansion(c(0, 0.08)))
 }
 
 # Colours that differ in lightness, and line types.
@@ -112,7 +115,8 @@ side_scales <- function(names) {
 side_target <- function(sides, target, kind) {
   if (is.null(target)) return(NULL)
   below <- vapply(sides, function(values) mean(values < target), 0)
-  text <- paste(c(sprintf("below %s:", format_value(target, kind)), sprintf("%s %s", names(sides), format_share(below))),
+  text <- paste(c(sprintf("below %s:", format_value(target, kind)),
+    sprintf("%s %s", names(sides), format_share(below))),
     collapse = "\n")
   list(ggplot2::geom_vline(xintercept = target, colour = palette_ensayo$ink, linewidth = 0.8),
     ggplot2::annotate("label", x = target, y = Inf, label = text, hjust = 1.05, vjust = 1.1, size = 4.2, label.size = 0,
@@ -155,11 +159,12 @@ difference_figure <- function(comparison, name, about, caption) {
   subtitle <- paste(sprintf("%s: mean difference %s \u00b1 %s", rows$alternative, format_number(rows$difference, 3),
     with_unit(format_number((rows$high - rows$low) / 2, 2), about$unit)), collapse = "; ")
   ggplot2::ggplot(bars) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$share), fill = palette_ensayo$fill,
-      colour = "white", linewidth = 0.2) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to, ymin = 0, ymax = .data$share),
+      fill = palette_ensayo$fill, colour = "white", linewidth = 0.2) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_ensayo$ink, linewidth = 0.9) +
     (if (nrow(rows) > 1) ggplot2::facet_wrap(ggplot2::vars(.data$side), ncol = 1)) +
-    ggplot2::scale_x_continuous(with_unit(sprintf("Difference from %s, run by run", row$against), unit_in_brackets(about$unit)),
+    ggplot2::scale_x_continuous(with_unit(sprintf("Difference from %s, run by run", row$against),
+      unit_in_brackets(about$unit)),
       labels = format_number) +
     ggplot2::scale_y_continuous("Share of runs in each bar", labels = scales::label_percent(suffix = " %"),
       expand = ggplot2::expansion(c(0, 0.05))) +

@@ -11,8 +11,8 @@
 #'   the study reads others, the outer two of those and P50; none beside a target.
 #' @param show `"histogram"`, with the cumulative curve over it; `"cumulative"`, the share of runs not above each value;
 #'   `"exceedance"`, the share above it.
-#' @param target A number or `NULL`: a value of the output to compare with. The figure is shaded below it, and both sides
-#'   are labelled with their chance, counted over the runs and not read off the bars.
+#' @param target A number or `NULL`: a value of the output to compare with. The figure is shaded below it, and both
+#'   sides are labelled with their chance, counted over the runs and not read off the bars.
 #' @return A ggplot object; titles, scales and limits can be changed the usual way.
 #' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for other arguments.
 #' @examples
@@ -70,7 +70,8 @@ distribution_plot_data <- function(result, name, percentiles, target = NULL) {
   data <- list(
     label = quantity_label(study, name), kind = kind, bars = histogram_bars(values, kind, view),
     curve = cumulative_curve(values, view), view = view,
-    markers = data.frame(percentile = percentiles, share = at / 100, value = percentile_values(values, at, kind_type(kind))),
+    markers = data.frame(percentile = percentiles, share = at / 100,
+      value = percentile_values(values, at, kind_type(kind))),
     lines = rbind(base_line(base, values, kind, sense), limit_lines(result, name, kind)),
     target = if (length(values)) target_sides(target, result, name)
   )

@@ -1,10 +1,11 @@
 #' Ranges of many outputs
 #'
-#' A bar for each output, sorted: thin from the lowest to the highest of the study's percentiles, thick over the middle half of
-#' the runs, with the median and the base case.
+#' A bar for each output, sorted: thin from the lowest to the highest of the study's percentiles, thick over the
+#' middle half of the runs, with the median and the base case.
 #'
 #' @inheritParams plot_distribution
-#' @param outputs Names of outputs of one unit, bare or as text. When left out, those of the unit that most outputs have.
+#' @param outputs Names of outputs of one unit, bare or as text. When left out, those of the unit that most outputs
+#'   have.
 #' @param sort A column of [summary()][summary.ensayo_result] to sort by, as there; `NULL` for the order of definition.
 #' @param most Whole number: the most bars to show; the first ones in that order.
 #' @return A ggplot object.
@@ -12,8 +13,10 @@
 #'   units, or none with a good run.
 #' @examples
 #' res <- study("Pressure in the zones") |>
-#'   add_inputs(level = law_normal(61.5, 0.4), zone = list(law_pert(10, 12, 18), law_pert(8, 14, 21))) |>
-#'   add_outputs(high = output(level - zone[1], unit = "m"), low = output(level - zone[2], unit = "m")) |>
+#'   add_inputs(level = law_normal(61.5, 0.4),
+#'     zone = list(law_pert(10, 12, 18), law_pert(8, 14, 21))) |>
+#'   add_outputs(high = output(level - zone[1], unit = "m"),
+#'     low = output(level - zone[2], unit = "m")) |>
 #'   simulate(nsim = 1000, seed = 11)
 #' plot_ranges(res)
 #' @export
@@ -62,8 +65,8 @@ ranges_plot_data <- function(result, outputs, sort, most) {
   list(rows = rows, unit = unit, kind = shown$kind[1],
     title = sprintf("%s reaches highest: %s %% of runs from %s to %s", labels[top], format(diff(at)),
       format_value(rows$low[top], shown$kind[1]), with_unit(format_value(rows$high[top], shown$kind[1]), unit)),
-    subtitle = sprintf("Thin: P%s to P%s. Thick: the middle half of the runs. Dot: median. Diamond: base case", format(ends[1]),
-      format(ends[2])),
+    subtitle = sprintf("Thin: P%s to P%s. Thick: the middle half of the runs. Dot: median. Diamond: base case",
+      format(ends[1]), format(ends[2])),
     note = c(if (readings$sense == "exceeded") sense_words(readings$sense),
       if (nrow(table) > nrow(rows)) sprintf("%s not shown.", count_of(nrow(table) - nrow(rows), "more output"))))
 }

@@ -1,7 +1,8 @@
 #' Run chart and convergence
 #'
-#' `plot_runs()` shows an output's value in each run against the run's number, with the limits that specs set: odd runs stand
-#' out. `plot_convergence()` shows a statistic over the first runs, then over more and more of them, with its interval.
+#' `plot_runs()` shows an output's value in each run against the run's number, with the limits that specs set: odd
+#' runs stand out. `plot_convergence()` shows a statistic over the first runs, then over more and more of them, with
+#' its interval.
 #'
 #' @inheritParams plot_distribution
 #' @param most Whole number: the most points to draw; of more runs every second, third, ... is drawn, and the extremes.
@@ -21,10 +22,12 @@ plot_runs <- function(result, output, most = 5000) {
   if (nrow(data$points) == 0) return(empty_plot(sprintf("%s: no good runs to show", data$label), run_caption(result)))
   ggplot2::ggplot(data$points, ggplot2::aes(.data$run, .data$value)) +
     ggplot2::geom_point(colour = palette_ensayo$line, alpha = if (nrow(data$points) > 1000) 0.35 else 0.7, size = 1.3) +
-    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$value), data$lines, colour = palette_ensayo$accent, linewidth = 0.8) +
-    ggplot2::geom_label(ggplot2::aes(Inf, .data$value, label = .data$text), data$lines, hjust = 1.02, vjust = -0.15, size = 4,
-      label.size = 0, fill = "#ffffffc0", colour = palette_ensayo$accent, fontface = "bold") +
-    ggplot2::scale_x_continuous("Run", labels = function(x) format(x, big.mark = " ", scientific = FALSE, trim = TRUE)) +
+    ggplot2::geom_hline(ggplot2::aes(yintercept = .data$value), data$lines, colour = palette_ensayo$accent,
+      linewidth = 0.8) +
+    ggplot2::geom_label(ggplot2::aes(Inf, .data$value, label = .data$text), data$lines, hjust = 1.02, vjust = -0.15,
+      size = 4, label.size = 0, fill = "#ffffffc0", colour = palette_ensayo$accent, fontface = "bold") +
+    ggplot2::scale_x_continuous("Run",
+      labels = function(x) format(x, big.mark = " ", scientific = FALSE, trim = TRUE)) +
     quantity_scale(ggplot2::scale_y_continuous, axis_title(result$study, name), data$kind) +
     ggplot2::labs(title = wrapped(data$title), caption = paste(c(data$note, run_caption(result)), collapse = "\n")) +
     theme_ensayo()
@@ -60,20 +63,20 @@ plot_convergence <- function(result, output, statistic = "mean", points = 60, co
   if (nrow(table) == 0) return(empty_plot(sprintf("%s: no good runs to show", label), run_caption(result)))
   last <- table[nrow(table), ]
   half <- max(last$high - last$value, last$value - last$low)
-  title <- if (is.finite(half)) with_unit(sprintf("%s of %s is known to about \u00b1 %s", upper_first(statistic), lower_first(label),
-    format_number(half, 2)), if (last$kind == "date") "days" else last$unit)
-    else sprintf("%s of %s is not bounded by %s", upper_first(statistic), lower_first(label), count_of(last$runs, "run"))
+  title <- if (is.finite(half)) with_unit(sprintf("%s of %s is known to about \u00b1 %s", upper_first(statistic),
+    lower_first(label), format_number(half, 2)), if (last$kind == "date") "days" else last$unit)
+    else sprintf("%s of %s is not bounded by %s", upper_first(statistic), lower_first(label),
+      count_of(last$runs, "run"))
   ggplot2::ggplot(table, ggplot2::aes(.data$runs, .data$value)) +
     ggplot2::geom_ribbon(ggplot2::aes(ymin = ifelse(is.na(.data$low), -Inf, .data$low),
       ymax = ifelse(is.na(.data$high), Inf, .data$high)), fill = palette_ensayo$fill, alpha = 0.6) +
     ggplot2::geom_line(colour = palette_ensayo$line, linewidth = 1) +
     ggplot2::geom_point(data = last, colour = palette_ensayo$line, size = 3) +
-    ggplot2::scale_x_log10("Number of runs", labels = function(x) format(x, big.mark = " ", scientific = FALSE, trim = TRUE)) +
+    ggplot2::scale_x_log10("Number of runs",
+      labels = function(x) format(x, big.mark = " ", scientific = FALSE, trim = TRUE)) +
     quantity_scale(ggplot2::scale_y_continuous, axis_title(result$study, name), last$kind) +
     ggplot2::labs(title = wrapped(title), caption = run_caption(result), subtitle = sprintf(
       "%s over the first runs; shaded: its %s %% confidence interval, as of independent runs", upper_first(statistic),
       format(100 * confidence))) +
     theme_ensayo()
 }
-
-upper_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))

@@ -29,13 +29,15 @@ plot_sweep <- function(sweep, about, statistic = "mean", target = NULL) {
     sprintf("%s of %s: from %s at %s %s to %s at %s", upper_first(statistic[1]), about, number(first$figure[1]), input,
       format_number(first$value[1]), number(utils::tail(first$figure, 1)), format_number(utils::tail(first$value, 1)))
   } else if (nrow(met) == 0) sprintf("%s does not cross %s on this grid", what, number(target))
-    else sprintf("%s of %s is %s where %s is %s", upper_first(met$statistic[1]), about, number(target), input, format_number(met$value[1]))
+    else sprintf("%s of %s is %s where %s is %s", upper_first(met$statistic[1]), about, number(target), input,
+      format_number(met$value[1]))
   ggplot2::ggplot(rows, ggplot2::aes(.data$value, .data$figure)) +
-    ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$low, ymax = .data$high, group = .data$statistic), fill = palette_ensayo$fill,
-      alpha = 0.5) +
+    ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$low, ymax = .data$high, group = .data$statistic),
+      fill = palette_ensayo$fill, alpha = 0.5) +
     ggplot2::geom_line(ggplot2::aes(colour = .data$statistic, linetype = .data$statistic), linewidth = 1) +
     (if (!is.null(target)) ggplot2::geom_hline(yintercept = target, colour = palette_ensayo$accent, linewidth = 0.8)) +
-    (if (!is.null(met) && nrow(met)) ggplot2::geom_vline(xintercept = met$value, colour = palette_ensayo$accent, linetype = "42")) +
+    (if (!is.null(met) && nrow(met)) ggplot2::geom_vline(xintercept = met$value, colour = palette_ensayo$accent,
+      linetype = "42")) +
     side_scales(statistic) + (if (length(statistic) == 1) ggplot2::theme(legend.position = "none")) +
     ggplot2::scale_x_continuous(input, labels = format_number) +
     ggplot2::scale_y_continuous(with_unit(what, unit_in_brackets(rows$unit[1])),

@@ -1,8 +1,8 @@
 # One look for every figure. The colours are told apart by their lightness too, so that they work in grey.
 
 palette_ensayo <- list(
-  ink = "#22313a", quiet = "#6b7c86", grid = "#e3e8ea", fill = "#a9cbd3", shade = "#5e97a8", line = "#0d5c75", accent = "#c2571a",
-  raises = "#0d5c75", lowers = "#e0a458"
+  ink = "#22313a", quiet = "#6b7c86", grid = "#e3e8ea", fill = "#a9cbd3", shade = "#5e97a8", noise = "#b9c3c8",
+  line = "#0d5c75", accent = "#c2571a", raises = "#0d5c75", lowers = "#e0a458"
 )
 
 theme_ensayo <- function(base_size = 13) {

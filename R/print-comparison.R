@@ -11,8 +11,8 @@ format.ensayo_comparison <- function(x, ...) {
   statistics <- summary(x, percentiles = c(10, 50, 90))
   value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind))
   cells <- list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
-    unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"), sd = format_number(statistics$sd),
-    P10 = value("P10"), P50 = value("P50"), P90 = value("P90"))
+    unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"),
+    sd = format_number(statistics$sd), P10 = value("P10"), P50 = value("P50"), P90 = value("P90"))
   if (of_one_result(x)) cells$output <- NULL
   cells <- drop_empty(cells)
   table <- x$differences
@@ -21,8 +21,9 @@ format.ensayo_comparison <- function(x, ...) {
     partial_words(x$results[[1]]), "",
     text_table(cells, numeric = names(cells) %in% c("mean", "sd", "P10", "P50", "P90"), indent = "  "),
     paste0("  ", sense_words(x$results[[1]]$study$readings$sense)),
-    pass_rate_lines(x, statistics), "", heading("Differences"),
-    unlist(lapply(seq_len(nrow(table)), function(i) difference_lines(table[i, ], x$confidence)))
+    pass_rate_lines(x, statistics), "", heading(sprintf("Differences (\u00b1: %s %% confidence, for lack of runs)",
+      format(100 * x$confidence))),
+    unlist(lapply(seq_len(nrow(table)), function(i) difference_lines(table[i, ])))
   )
 }
 
@@ -33,7 +34,7 @@ pass_rate_lines <- function(comparison, statistics) {
     `pass rate` = format_share(rates$pass_rate)), numeric = c(FALSE, TRUE), indent = "  "))
 }
 
-difference_lines <- function(row, confidence) {
+difference_lines <- function(row) {
   what <- if (row$output == "value") "" else paste0(row$output, ": ")
   number <- function(value) with_unit(format_number(value, 3), row$unit)
   if (row$runs == 0) return(sprintf("  %s%s and %s have no good runs to compare", what, row$alternative, row$against))
@@ -44,11 +45,12 @@ difference_lines <- function(row, confidence) {
     else sprintf("%s is %s than %s", row$alternative, row$verdict, row$against)
   told <- row$verdict != "not told apart"
   lines <- c(
-    sprintf("%s%s%s %s \u00b1 %s on average%s (%s %% confidence)", what, verdict, if (told) " by" else ": the difference is",
+    sprintf("%s%s%s %s \u00b1 %s on average%s", what, verdict, if (told) " by" else ": the difference is",
       format_number(if (told) abs(row$difference) else row$difference, 3), number((row$high - row$low) / 2),
-      c(yes = ", which is better", no = ", which is worse")[row$better] %|% "", format(100 * confidence)),
+      c(yes = ", which is better", no = ", which is worse")[row$better] %|% ""),
     if (row$paired) sprintf("higher in %s of runs%s; 90 %% of the run-by-run differences from %s to %s",
-      format_share(row$chance_higher), if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
+      format_share(row$chance_higher),
+      if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
       else "", format_number(row$P5, 3), number(row$P95)),
     sprintf("%s%s", row$dominance, if (row$paired) sprintf("; without shared random numbers it would be \u00b1 %s",
       number(row$unpaired_error * (row$high - row$low) / 2 / max(row$error, 1e-300)))

@@ -23,7 +23,10 @@ format_value <- function(x, kind = "number") {
 }
 
 # Exactly as given, up to 10 digits: for what a user typed.
-format_given <- function(x) if (is.character(x)) quoted(x) else format(x, digits = 10, scientific = if (x != 0 && abs(x) < 1e-4) TRUE else 9, trim = TRUE)
+format_given <- function(x) {
+  if (is.character(x)) return(quoted(x))
+  format(x, digits = 10, scientific = if (x != 0 && abs(x) < 1e-4) TRUE else 9, trim = TRUE)
+}
 
 # A share of the runs as a percentage. What is not quite none or all never shows as 0 or 100.
 format_share <- function(x, digits = 1) {

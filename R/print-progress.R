@@ -19,3 +19,6 @@ end_progress <- function() {
 
 # The bar that is on the screen now, if any: state of the terminal, not of any value.
 progress_bar <- new.env()
+
+# Said before work that was asked for as a number of rows and takes many more runs.
+announce_runs <- function(text) cli::cli_inform(c(i = "{text}"))

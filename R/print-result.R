@@ -73,7 +73,7 @@ result_chance_lines <- function(result) {
 result_driver_lines <- function(result, most = 8) {
   table <- drivers(result)
   lines <- vapply(utils::head(names(result$outputs), most), function(name) {
-    top <- utils::head(table[table$output == name & is.finite(table$value) & table$remark == "", ], 3)
+    top <- utils::head(table[table$output == name & is.finite(table$value) & enters_output(table), ], 3)
     if (nrow(top) == 0) return(paste0("  ", name, ": does not vary"))
     shown <- sprintf("%s %s (%s)", top$input, format_share(top$share, 0), ifelse(top$value < 0, "lowers", "raises"))
     paste0("  ", name, ": ", paste(shown, collapse = ", "))

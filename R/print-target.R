@@ -8,7 +8,8 @@ print.ensayo_target <- function(x, ...) {
 format.ensayo_target <- function(x, ...) {
   what <- if (!rlang::quo_is_missing(x$what)) rlang::as_label(x$what)
   allowed <- if (x$relative) paste(format(100 * x$within), "% of it") else format(x$within)
-  paste0(paste(c(x$statistic, what), collapse = " of "), if (!is.null(x$within)) sprintf(" within %s (%s %% confidence)",
+  paste0(paste(c(x$statistic, what), collapse = " of "),
+    if (!is.null(x$within)) sprintf(" within %s (%s %% confidence)",
     allowed, format(100 * x$confidence)))
 }
 

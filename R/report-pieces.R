@@ -129,7 +129,8 @@ report_contingency <- function(result) {
     `Of base case` = ifelse(is.na(table$percent_of_base), "", paste(format_number(table$percent_of_base, 3), "%")))
   htmltools::tagList(
     report_table(columns, numeric = c("Base case", "Percentile", "Less base case", "Of base case")),
-    htmltools::tags$p(class = "note", paste0(sense_words(result$study$readings$sense, result$study$readings$planning), "."))
+    htmltools::tags$p(class = "note",
+      paste0(sense_words(result$study$readings$sense, result$study$readings$planning), "."))
   )
 }
 
@@ -149,9 +150,11 @@ report_parts <- function(result) {
     columns <- list(paste0(indent, labels), format_number(table$mean), format_share(table$share_of_mean),
       format_share(table$share_of_variance), format_number(table$value))
     names(columns) <- c("Part", "Mean", "Share of mean", "Share of variance", p)
-    htmltools::tagList(report_table(columns, numeric = names(columns)[-1], caption = with_unit(quantity_label(result$study, name),
+    htmltools::tagList(report_table(columns, numeric = names(columns)[-1],
+      caption = with_unit(quantity_label(result$study, name),
       unit_in_brackets(table$unit[1]))), htmltools::tags$p(class = "note", sprintf(
-      "Means add up, percentiles do not: parts are seldom all high in one run. %s.", sense_words(table$sense[1], table$percentile[1]))))
+      "Means add up, percentiles do not: parts are seldom all high in one run. %s.",
+      sense_words(table$sense[1], table$percentile[1]))))
   }))
 }
 
@@ -183,7 +186,7 @@ report_shares <- function(table, first, share, title) {
 
 report_drivers <- function(result, shown) {
   table <- drivers(result)
-  table <- table[table$output %in% shown & table$remark == "" & is.finite(table$value), ]
+  table <- table[table$output %in% shown & enters_output(table) & is.finite(table$value), ]
   if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary."))
   htmltools::tagList(
     report_table(list(
@@ -209,8 +212,8 @@ report_again <- function(result) {
   tag <- htmltools::tags
   p <- result$provenance
   facts <- c(
-    Runs = count_of(p$nsim, "run"), Design = design_words[[p$design]], Seed = format_given(p$seed), Study = paste("hash", p$hash),
-    Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
+    Runs = count_of(p$nsim, "run"), Design = design_words[[p$design]], Seed = format_given(p$seed),
+    Study = paste("hash", p$hash), Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
     Started = p$started, Took = sprintf("%.1f s", p$seconds)
   )
   lines <- tryCatch(result_study_lines(result), ensayo_error_file = function(e) NULL)

@@ -35,20 +35,3 @@ spec_sentences <- function(result) {
     sprintf("The single-number calculation %s \u201c%s\u201d; %s.", met, rates$condition[i], share)
   }, "")
 }
-
-driver_sentence <- function(result, name) {
-  table <- drivers_of(result, name)
-  table <- table[is.finite(table$value) & table$remark == "", ]
-  label <- lower_first(quantity_label(result$study, name))
-  if (nrow(table) == 0) return(sprintf("No input makes %s vary.", label))
-  top <- utils::head(table[table$share >= 0.05, ], 3)
-  shown <- sprintf("%s (%s)", vapply(top$input, function(input) lower_first(quantity_label(result$study, input)), ""),
-    format_share(top$share, 0))
-  sprintf("Most of the spread of %s comes from %s.", label, and_list(shown))
-}
-
-# The outputs a reader asks about first: those that specs are about, else the last one defined.
-leading_outputs <- function(result) {
-  used <- unlist(lapply(result$study$specs, function(spec) intersect(spec$uses, names(result$outputs))))
-  if (length(used)) unique(used) else utils::tail(names(result$study$outputs), 1)
-}

@@ -68,12 +68,15 @@ report_body <- function(result) {
         if (length(study$outputs) > length(shown)) tag$p(class = "note",
           sprintf("Figures are shown for %d of %d outputs.",
           length(shown), length(study$outputs)))),
-      report_section(sprintf("What to hold in reserve, P%s", format(study$readings$planning)), report_contingency(result)),
+      report_section(sprintf("What to hold in reserve, P%s", format(study$readings$planning)),
+        report_contingency(result)),
       report_parts(result),
       if (length(study$specs)) report_section("Specs", report_specs(result)),
       if (length(study$readings$chances)) report_section("Chances",
         report_shares(study_chances(result), "condition", "chance", "Chance")),
-      report_section("Drivers", report_drivers(result, shown)),
+      report_section("Drivers", lapply(utils::head(leading, 3), function(name) {
+        tag$p(gsub(" %", "\u00a0%", paste(output_words(result, name), collapse = " "), fixed = TRUE))
+      }), report_drivers(result, shown)),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("Do it again", report_again(result))
     )
@@ -83,7 +86,7 @@ report_body <- function(result) {
 report_section <- function(title, ...) htmltools::tags$section(htmltools::tags$h2(title), ...)
 
 report_short <- function(result, leading) {
-  sentences <- c(output_sentences(result, leading[1]), spec_sentences(result), driver_sentence(result, leading[1]))
+  sentences <- c(output_sentences(result, leading[1]), spec_sentences(result), output_words(result, leading[1])[1])
   whole <- gsub(" %", "\u00a0%", sentences, fixed = TRUE)  # a number and its sign stay on one line
   htmltools::tags$ul(class = "short", lapply(whole, htmltools::tags$li))
 }

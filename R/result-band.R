@@ -5,8 +5,8 @@
 #'
 #' @param .result A result of a study with specs, or any result with a condition.
 #' @param ... One condition instead of all specs together, such as `pressure >= 38`; or the name of a spec.
-#' @param .bands Whole number from 2 to 100: how many bands. An input with few values has a band for each; never fewer than
-#'   20 runs are in a band where it can be avoided.
+#' @param .bands Whole number from 2 to 100: how many bands. An input with few values has a band for each; never
+#'   fewer than 20 runs are in a band where it can be avoided.
 #' @param .inputs Names of inputs, bare or as text; all that vary when left out.
 #' @return A data frame with a row for each input and band, inputs with the strongest effect first: `input`, `rank`,
 #'   `effect` (the standard deviation of the pass rate between bands, less what chance alone makes of it), `p_value` (of
@@ -18,7 +18,8 @@
 #'   `ensayo_error_name` for an unknown input.
 #' @examples
 #' res <- study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
 #'   add_specs(velocity <= 0.8) |>
 #'   simulate(nsim = 1000, seed = 11)
@@ -62,7 +63,13 @@ bands_of <- function(column, bands) {
   }
   bands <- max(2, min(bands, length(column) %/% 20))
   rank <- mid_ranks(list(as.double(values)))[[1]]
-  as.integer(factor(ceiling(rank / length(column) * bands - 1e-9)))
+  compact(as.integer(ceiling(rank / length(column) * bands - 1e-9)))
+}
+
+# Bands numbered from 1 on without gaps.
+compact <- function(band) {
+  filled <- tabulate(band) > 0
+  if (all(filled)) band else cumsum(filled)[band]
 }
 
 band_rates <- function(result, name, met, bands) {

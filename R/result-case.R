@@ -1,15 +1,15 @@
 #' Single cases without uncertainty
 #'
-#' The outputs for stated values of the inputs: what a spreadsheet would say. Inputs that are not named are at their base
-#' values. Of a result each figure comes with the percentile at which it sits among the runs.
+#' The outputs for stated values of the inputs: what a spreadsheet would say. Inputs that are not named are at their
+#' base values. Of a result each figure comes with the percentile at which it sits among the runs.
 #'
 #' @param x A study or a result.
-#' @param ... Inputs as `name = value` for one case; or named cases, each a list of such: `low = list(demand = 28), high =
-#'   list(demand = 48)`. With nothing, the base case.
+#' @param ... Inputs as `name = value` for one case; or named cases, each a list of such: `low = list(demand = 28),
+#'   high = list(demand = 48)`. With nothing, the base case.
 #' @param .cases A data frame with a row for each case: a column `case` if wanted, and one for each input that is set.
-#' @return A data frame with a row for each case and output: `case`, `output`, `value`, `unit`, `kind`; of a result `at`, the
-#'   percentile (0 to 100, in the study's sense) at which the value sits in the simulated output; and `remark`: why an
-#'   output failed. Specs have rows after the outputs, 1 where they are met.
+#' @return A data frame with a row for each case and output: `case`, `output`, `value`, `unit`, `kind`; of a result
+#'   `at`, the percentile (0 to 100, in the study's sense) at which the value sits in the simulated output; and
+#'   `remark`: why an output failed. Specs have rows after the outputs, 1 where they are met.
 #' @section Errors: `ensayo_error_name` for an unknown input (with the nearest one); `ensayo_error_argument` for what is
 #'   no value.
 #' @examples

@@ -1,31 +1,32 @@
 #' Compare results
 #'
-#' Is one better, or is it luck? Results that share their random numbers are compared run by run: what both have in common
-#' cancels, and a small difference shows.
+#' Is one better, or is it luck? Results that share their random numbers are compared run by run: what both have in
+#' common cancels, and a small difference shows.
 #'
 #' @param ... Results, named or not, or what [simulate()][simulate.ensayo_study] gives for [alternatives()]. Each is
 #'   compared with the first.
 #' @param .outputs Names of outputs that all of them have, bare or as text; all such when left out.
 #' @param .better `"high"` or `"low"`: which is good; or both by output, as `c(pressure = "high", cost = "low")`; `NULL`
 #'   where neither is.
-#' @param .paired `TRUE` to compare run by run, which is an error where runs do not share their random numbers; `FALSE` not
-#'   to; `NULL` to do so where they share them, and else to say why not.
+#' @param .paired `TRUE` to compare run by run, which is an error where runs do not share their random numbers;
+#'   `FALSE` not to; `NULL` to do so where they share them, and else to say why not.
 #' @param .confidence Number between 0 and 1.
-#' @return A comparison: it prints; `as.data.frame()` gives its differences, `summary()` the statistics side by side, and
-#'   [plot_comparison()] its pictures. The differences have a row for each output and alternative:
+#' @return A comparison: it prints; `as.data.frame()` gives its differences, `summary()` the statistics side by side,
+#'   and [plot_comparison()] its pictures. The differences have a row for each output and alternative:
 #'   * `output`, `alternative`, `against`, `paired`, `runs` (good in both);
 #'   * `mean_against`, `mean`, `difference` (of means: alternative less the other), `low` and `high` (its confidence
-#'     interval, for lack of runs), `error` (its standard error), `unpaired_error` (what it would be without shared random
-#'     numbers), `noise` (half the interval over the difference: above 1 it may all be luck);
-#'   * `verdict`: `"higher"`, `"lower"`, `"not told apart"` or `"equal in every run"`; `better`: `"yes"`, `"no"` or `""`;
+#'     interval, for lack of runs), `error` (its standard error), `unpaired_error` (what it would be without shared
+#'     random numbers), `noise` (half the interval over the difference: above 1 it may all be luck);
+#'   * `verdict`: `"higher"`, `"lower"`, `"not told apart"` or `"equal in every run"`; `better`: `"yes"`, `"no"` or
+#'     `""`;
 #'   * `chance_higher`, `chance_equal`: of the alternative's value being the higher, or the same, in a run (unpaired: in
 #'     a run of each);
 #'   * `P5`, `P50`, `P95`: percentiles (not exceeded) of the run-by-run difference, `NA` unpaired;
-#'   * `dominance`: `"higher at every percentile"`, `"lower at every percentile"`, `"equal"`, or where the cumulative curves cross
-#'     (from P1 to P99);
+#'   * `dominance`: `"higher at every percentile"`, `"lower at every percentile"`, `"equal"`, or where the cumulative
+#'     curves cross (from P1 to P99);
 #'   * `unit`, and `remark`: why runs were not paired.
-#' @section Errors: `ensayo_error_argument` where there are fewer than two results, they have no output in common, or runs that
-#'   were to be paired do not share their random numbers (with the reason).
+#' @section Errors: `ensayo_error_argument` where there are fewer than two results, they have no output in common, or
+#'   runs that were to be paired do not share their random numbers (with the reason).
 #' @examples
 #' main <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
@@ -36,7 +37,8 @@
 compare_results <- function(..., .outputs = NULL, .better = NULL, .paired = NULL, .confidence = 0.95) {
   results <- named_results(rlang::enquos(...))
   common <- Reduce(intersect, lapply(results, function(result) names(result$outputs)))
-  if (length(common) == 0) stop_ensayo("argument", "Results to compare must have an output in common.", "They have none.")
+  if (length(common) == 0) stop_ensayo("argument", "Results to compare must have an output in common.",
+    "They have none.")
   outputs <- resolve_names(rlang::enquo(.outputs), common, "an output that all results have")
   check_flag(.paired, null = TRUE)
   faults <- lapply(results[-1], pairing_fault, results[[1]])
@@ -74,8 +76,8 @@ compare_outputs <- function(.result, .outputs, .better = NULL, .confidence = 0.9
   })
   about <- data.frame(output = "value", unit = quantity_unit(.result$study, outputs[1]) %||% "", label = "Value",
     kind = output_kind_of(.result, outputs[1]))
-  new_comparison(sides, about, stats::setNames(rep(list(.result), length(outputs)), outputs), better_of(.better, "value"),
-    rep(TRUE, length(outputs) - 1), rep(list(""), length(outputs) - 1), .confidence)
+  new_comparison(sides, about, stats::setNames(rep(list(.result), length(outputs)), outputs),
+    better_of(.better, "value"), rep(TRUE, length(outputs) - 1), rep(list(""), length(outputs) - 1), .confidence)
 }
 
 # Results by name: those given, and those within a list of alternatives.
@@ -121,7 +123,8 @@ pairing_fault <- function(a, b) {
       return(sprintf("Their %s differ: %s and %s", words[[key]], format_given(q[[key]]), format_given(p[[key]])))
     }
   }
-  if (!identical(as.double(run_numbers(a)), as.double(run_numbers(b)))) return("They hold different runs of their design")
+  if (!identical(as.double(run_numbers(a)),
+    as.double(run_numbers(b)))) return("They hold different runs of their design")
   shared <- intersect(names(a$draws), names(b$draws))
   if (length(shared) == 0) return("They have no input in common that varies")
   stream <- function(result, name) result$study$inputs[[name]]$stream
@@ -148,7 +151,8 @@ new_comparison <- function(sides, about, results, better, paired, remarks, confi
     "error", "unpaired_error", "noise", "verdict", "better", "chance_higher", "chance_equal", "P5", "P50", "P95",
     "dominance", "unit", "remark")
   structure(list(sides = sides, about = about, results = results, better = better,
-    differences = new_table(as.list(do.call(rbind, rows)[order])), confidence = confidence), class = "ensayo_comparison")
+    differences = new_table(as.list(do.call(rbind, rows)[order])), confidence = confidence),
+    class = "ensayo_comparison")
 }
 
 better_word <- function(verdict, better) {
@@ -170,9 +174,10 @@ compared_pair <- function(side, first, output, paired, confidence) {
     if (!any(good)) return(nothing_compared())
     d <- x[good] - y[good]
     # a difference that is the same in every run is exact
-    read <- list(runs = length(d), means = c(mean(y[good]), mean(x[good])), difference = if (all(d == d[1])) d[1] else mean(d),
-      error = if (all(d == d[1])) 0 else mean_error(d, side$replicates[good]), higher = mean(d > 0), equal = mean(d == 0),
-      spread = percentile_values(d, c(5, 50, 95)))
+    read <- list(runs = length(d), means = c(mean(y[good]), mean(x[good])),
+      difference = if (all(d == d[1])) d[1] else mean(d),
+      error = if (all(d == d[1])) 0 else mean_error(d, side$replicates[good]), higher = mean(d > 0),
+      equal = mean(d == 0), spread = percentile_values(d, c(5, 50, 95)))
   } else {
     read <- c(list(runs = min(sum(good_x), sum(good_y)), means = c(mean(y[good_y]), mean(x[good_x])), error = unpaired),
       chances_between(x[good_x], y[good_y]), list(spread = rep(NA_real_, 3)))
@@ -194,8 +199,8 @@ compared_pair <- function(side, first, output, paired, confidence) {
 nothing_compared <- function() {
   none <- NA_real_
   data.frame(runs = 0, mean_against = none, mean = none, difference = none, low = none, high = none, error = none,
-    unpaired_error = none, noise = none, verdict = "not told apart", chance_higher = none, chance_equal = none, P5 = none,
-    P50 = none, P95 = none, dominance = "no run is good in both")
+    unpaired_error = none, noise = none, verdict = "not told apart", chance_higher = none, chance_equal = none,
+    P5 = none, P50 = none, P95 = none, dominance = "no run is good in both")
 }
 
 # The chance that an x is above a y, and that they are equal, over all pairs of runs (Mann and Whitney 1947).
@@ -228,12 +233,13 @@ as.data.frame.ensayo_comparison <- function(x, ...) {
 
 #' @rdname compare_results
 #' @param percentiles Numeric from 0 to 100; `NULL` for those of the first result's study.
-#' @return `summary()`: a data frame with a row for each output and alternative, with columns `output`, `alternative` and those of
-#'   [summary()][summary.ensayo_result], and for all specs together, where there are any, `pass_rate`.
+#' @return `summary()`: a data frame with a row for each output and alternative, with columns `output`, `alternative`
+#'   and those of [summary()][summary.ensayo_result], and for all specs together, where there are any, `pass_rate`.
 #' @export
 summary.ensayo_comparison <- function(object, ..., percentiles = NULL) {
   check_no_dots(..., .options = "percentiles")
-  asked <- sort(unique(check_percentiles(percentiles %||% object$results[[1]]$study$readings$percentiles, "percentiles")))
+  asked <- sort(unique(check_percentiles(percentiles %||% object$results[[1]]$study$readings$percentiles,
+    "percentiles")))
   rows <- lapply(names(object$results), function(name) {
     result <- object$results[[name]]
     result$study$readings$sense <- object$results[[1]]$study$readings$sense

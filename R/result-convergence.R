@@ -9,8 +9,8 @@
 #' @return A data frame with a row for each output and number of runs: `output`, `statistic`, `runs`, `value`, `low`,
 #'   `high` (as far as the runs bound it), `unit` and `kind`.
 #' @details Intervals are those of independent runs, for the first runs of a Latin hypercube fill its slices no better:
-#'   of the mean by Student's t, of the sd by its asymptotic variance with the runs' kurtosis, of percentiles between order
-#'   statistics. Failed runs are passed over.
+#'   of the mean by Student's t, of the sd by its asymptotic variance with the runs' kurtosis, of percentiles between
+#'   order statistics. Failed runs are passed over.
 #' @section Errors: `ensayo_error_argument` for another statistic; `ensayo_error_name` for an unknown output.
 #' @examples
 #' res <- study("Gravity main") |>
@@ -57,7 +57,8 @@ percentile_of_name <- function(name) as.double(sub("P", "", name))
 statistic_interval <- function(values, statistic, sense, kind, confidence) {
   n <- length(values)
   if (is_percentile_name(statistic)) {
-    read <- percentile_estimates(values, not_exceeded(percentile_of_name(statistic), sense), kind_type(kind), confidence)
+    read <- percentile_estimates(values, not_exceeded(percentile_of_name(statistic), sense), kind_type(kind),
+      confidence)
     return(c(read$value, read$low, read$high))
   }
   m <- cpp_moments(values)

@@ -11,8 +11,8 @@
 #' @section Source: JCGM 101:2008, 7.7: with q the whole number nearest to coverage times runs, the symmetric interval
 #'   starts at the run of rank (runs - q) / 2, the shortest where q ranks further up is nearest. On a plateau of equally
 #'   short ones the middle one is given.
-#' @section Errors: `ensayo_error_argument` for a coverage outside 0 to 1 or another interval; `ensayo_error_name` for an
-#'   unknown output.
+#' @section Errors: `ensayo_error_argument` for a coverage outside 0 to 1 or another interval; `ensayo_error_name`
+#'   for an unknown output.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>

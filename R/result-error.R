@@ -1,5 +1,5 @@
-# How far a figure may be off for lack of runs: standard errors and confidence intervals. Within one Latin hypercube runs
-# are not independent and these are conservative; from five replicates on, the replicates tell.
+# How far a figure may be off for lack of runs: standard errors and confidence intervals. Within one Latin hypercube
+# runs are not independent and these are conservative; from five replicates on, the replicates tell.
 
 replicates_to_tell <- 5
 
@@ -31,8 +31,8 @@ enclosing_ranks <- function(n, percentiles, confidence) {
   list(low = binomial_quantile(tail, n, p), high = binomial_quantile(1 - tail, n, p) + 1)
 }
 
-# R 4.2's own can be off by two where p is near 1 (qbinom(0.025, 6072, 0.9999) is 6072, not 6070): it is asked where p is
-# small, and the count of the others taken.
+# R 4.2's own can be off by two where p is near 1 (qbinom(0.025, 6072, 0.9999) is 6072, not 6070): it is asked where
+# p is small, and the count of the others taken.
 binomial_quantile <- function(q, n, p) {
   mirrored <- p > 0.5
   x <- stats::qbinom(ifelse(mirrored, 1 - q, q), n, pmin(p, 1 - p))

@@ -11,13 +11,13 @@
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
 #' @return A data frame with a row for the total, one for each part under it, and three rows at its end: `name`, `level`
 #'   (0 for the total, 1 for its parts, 2 for theirs), `row` (`"total"`, `"part"`, `"rest"`, `"sum of parts"`,
-#'   `"difference"`), `base`, `mean`, `share_of_mean`, `sd`, `share_of_variance` (the covariance with the total over the total's
-#'   variance: these add up to 1, and are negative for a part that offsets others), `percentile`, `sense`, `value` (the
-#'   part's percentile) and `unit`. `rest` is what the parts leave of the total, where they do. The row `difference` is the
-#'   sum of the parts' percentiles less the total's own: diversification.
+#'   `"difference"`), `base`, `mean`, `share_of_mean`, `sd`, `share_of_variance` (the covariance with the total over
+#'   the total's variance: these add up to 1, and are negative for a part that offsets others), `percentile`,
+#'   `sense`, `value` (the part's percentile) and `unit`. `rest` is what the parts leave of the total, where they do.
+#'   The row `difference` is the sum of the parts' percentiles less the total's own: diversification.
 #' @details Over the runs in which the total and all parts are good. A part that is subtracted counts with a minus.
-#' @section Errors: `ensayo_error_name` for an unknown quantity; `ensayo_error_argument` where the formula is no plain sum
-#'   and no parts are given.
+#' @section Errors: `ensayo_error_name` for an unknown quantity; `ensayo_error_argument` where the formula is no
+#'   plain sum and no parts are given.
 #' @examples
 #' res <- study("Renewal") |>
 #'   add_inputs(pipe = law_pert(370, 410, 520), trench = law_pert(540, 620, 900)) |>
@@ -77,7 +77,8 @@ parts_table <- function(result, total, tree, percentile) {
   top <- tree$level == 1
   rest <- Reduce(`-`, values[top], whole)
   kept <- is.finite(rest) & Reduce(`&`, lapply(values, is.finite))
-  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run.", "They are in none.")
+  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run.",
+    "They are in none.")
   size <- 1e-9 * max(abs(whole[kept]), 1e-300)
   left <- max(abs(rest[kept])) > size
   if (diff(range(rest[kept])) < size) rest[] <- stats::median(rest[kept])  # a constant, but for rounding

@@ -1,19 +1,22 @@
 #' Statistics alone, for more runs than memory holds
 #'
-#' Simulates a study piece by piece and keeps figures instead of runs: for hundreds of outputs, or many millions of runs.
+#' Simulates a study piece by piece and keeps figures instead of runs: for hundreds of outputs, or many millions of
+#' runs.
 #'
 #' @param study A study with at least one input and one output.
 #' @inheritParams simulate.ensayo_study
 #' @param outputs Names of outputs, bare or as text; all when left out.
 #' @param percentiles Numeric from 0 to 100, in the study's sense; `NULL` for the study's own.
 #' @param piece Whole number: runs in memory at a time.
-#' @return A data frame with a row for each output: `output`, `unit`, `runs`, `failed`, `base`, `mean`, `mean_error`, `sd`,
-#'   `skewness`, `excess_kurtosis`, `min`, the percentiles, `max` and `sense`, as in [summary()][summary.ensayo_result]; and the
-#'   pass rate of each spec under its name, after them, in rows with `unit` "share".
-#' @details Draws and runs are those of `simulate()` with the same arguments. Percentiles come from counts in 4,096 cells that
-#'   held equally many of the first piece's runs, along straight lines within a cell: what is given as P95 is exceeded in 5 % of
-#'   runs to within about 0.025 points. Because no run is kept there are no chances of new conditions, no drivers, no pictures, no
-#'   intervals of percentiles and no paired comparison afterwards: for those, [simulate()][simulate.ensayo_study] fewer runs.
+#' @return A data frame with a row for each output: `output`, `unit`, `runs`, `failed`, `base`, `mean`, `mean_error`,
+#'   `sd`, `skewness`, `excess_kurtosis`, `min`, the percentiles, `max` and `sense`, as in
+#'   [summary()][summary.ensayo_result]; and the pass rate of each spec under its name, after them, in rows with
+#'   `unit` "share".
+#' @details Draws and runs are those of `simulate()` with the same arguments. Percentiles come from counts in 4,096
+#'   cells that held equally many of the first piece's runs, along straight lines within a cell: what is given as P95
+#'   is exceeded in 5 % of runs to within about 0.025 points. Because no run is kept there are no chances of new
+#'   conditions, no drivers, no pictures, no intervals of percentiles and no paired comparison afterwards: for those,
+#'   [simulate()][simulate.ensayo_study] fewer runs.
 #' @section Errors: as for `simulate()`.
 #' @examples
 #' main <- study("Gravity main") |>
@@ -33,7 +36,8 @@ record_statistics <- function(study, nsim = 1e6, seed = NULL, outputs = NULL, pe
   if (length(correlated_sets(study))) piece <- max(piece, plan$block)
   records <- recorded_pieces(study, plan, outputs, piece, progress)
   base <- base_case_of(study, study_evaluator(study))$outputs
-  rows <- lapply(outputs, function(name) record_row(study, name, records[[name]], as.double(base[[name]]), asked, plan$nsim))
+  rows <- lapply(outputs, function(name) record_row(study, name, records[[name]], as.double(base[[name]]), asked,
+    plan$nsim))
   new_table(as.list(do.call(rbind, c(rows, spec_rows(study, records$specs, rows[[1]], plan$nsim)))))
 }
 

@@ -8,15 +8,15 @@
 #' @param .outputs Names of outputs, bare or as text; all when left out.
 #' @param .least Number: how many runs the weighted ones must be worth at the least.
 #' @return A data frame with a row for each output's mean, sd and percentiles (the study's) and for each spec's pass
-#'   rate: `about` (output or spec), `statistic`, `sense` (of percentiles), `was`, `becomes`, `change`, `error` (the standard error of
-#'   `becomes`, for lack of runs), `effective_runs` and `unit`.
+#'   rate: `about` (output or spec), `statistic`, `sense` (of percentiles), `was`, `becomes`, `change`, `error` (the
+#'   standard error of `becomes`, for lack of runs), `effective_runs` and `unit`.
 #' @details A run's weight is the ratio of the joint densities of its inputs, new over old; where a changed input is
 #'   correlated, the Gaussian copula is kept. Effective runs are (sum of weights)^2 / (sum of squared weights) (Kish
 #'   1965, section 11.2).
 #'   They are few where the new law puts weight where few runs are; then the answer would be luck, and is refused.
-#' @section Errors: `ensayo_error_argument` where the effective runs are below `.least`, the new law reaches beyond the old one's
-#'   support, an input does not vary or has linked parameters, or shares its uncertainty; `ensayo_error_name` for an
-#'   unknown input or output.
+#' @section Errors: `ensayo_error_argument` where the effective runs are below `.least`, the new law reaches beyond
+#'   the old one's support, an input does not vary or has linked parameters, or shares its uncertainty;
+#'   `ensayo_error_name` for an unknown input or output.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
@@ -33,7 +33,8 @@ reweight_runs <- function(.result, ..., .outputs = NULL, .least = 100) {
   weight <- run_weights(.result, laws)
   effective <- sum(weight)^2 / sum(weight^2)
   if (!is.finite(effective) || effective < least) {
-    stop_ensayo("argument", sprintf("The runs must be worth at least %s under the changed laws.", count_of(least, "run")),
+    stop_ensayo("argument", sprintf("The runs must be worth at least %s under the changed laws.",
+      count_of(least, "run")),
       sprintf("They are worth %s of %s.", format_number(if (is.finite(effective)) effective else 0),
         format(run_count(.result))),
       "Simulate the changed study: `replace_inputs()`, then `simulate()`.", effective_runs = effective)
@@ -134,7 +135,8 @@ reweighted_output <- function(result, name, weight) {
   error <- c(sqrt(sum(w^2 * (values - centre)^2)), spread * sqrt(max(fourth - 1, 0) * sum(w^2)) / 2, found$error)
   becomes <- c(centre, spread, found$value)
   data.frame(about = name, statistic = c("mean", "sd", percentile_names(readings$percentiles)), sense = readings$sense,
-    was = was, becomes = becomes, change = becomes - was, error = error, unit = quantity_unit(result$study, name) %||% "")
+    was = was, becomes = becomes, change = becomes - was, error = error,
+    unit = quantity_unit(result$study, name) %||% "")
 }
 
 # Values at which the weights of those not above reach each percentile; the error from where it would be one standard

@@ -75,8 +75,10 @@ margin_formula <- function(spec) {
 
 margin_of <- function(expr) {
   if (rlang::is_call(expr, "(")) return(margin_of(expr[[2]]))
-  if (rlang::is_call(expr, c(">=", ">"))) return(list(margin = call("-", expr[[2]], expr[[3]]), sides = compared_side(expr)))
-  if (rlang::is_call(expr, c("<=", "<"))) return(list(margin = call("-", expr[[3]], expr[[2]]), sides = compared_side(expr)))
+  if (rlang::is_call(expr, c(">=", ">"))) return(list(margin = call("-", expr[[2]], expr[[3]]),
+    sides = compared_side(expr)))
+  if (rlang::is_call(expr, c("<=", "<"))) return(list(margin = call("-", expr[[3]], expr[[2]]),
+    sides = compared_side(expr)))
   if (!rlang::is_call(expr, c("&", "&&"))) return(NULL)
   parts <- lapply(as.list(expr)[-1], margin_of)
   if (any(vapply(parts, is.null, TRUE))) return(NULL)

@@ -15,18 +15,19 @@
 #'     those equal to it; in the study's sense); `base_met`: the chance of meeting the base case, from 0 to 1: not to
 #'     exceed it, or in the sense of values exceeded to reach it;
 #'   * `mean` and its simulation error `mean_error`, a standard error; `sd` (divisor n - 1), `cv` (sd over the mean's
-#'     size; not of dates), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant), `mode`;
+#'     size; not of dates), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant),
+#'     `mode`;
 #'   * `min`, `P5`, ..., `max`; `iqr` (from the quarter to the three quarters not exceeded) and `p10_to_p90`, the widths
 #'     of the ranges that hold 50 and 80 % of runs; `sense`: what a percentile is.
 #'
-#'   Figures are in the output's unit. Dates are days since 1970-01-01, which print as dates, and their spreads days. The
-#'   share of yes is the mean of a yes/no output.
+#'   Figures are in the output's unit. Dates are days since 1970-01-01, which print as dates, and their spreads days.
+#'   The share of yes is the mean of a yes/no output.
 #' @section Source: percentiles as in [percentiles()]; g1 and g2 as in Joanes and Gill (1998), The Statistician 47(1).
-#'   The mode of counts, dates and yes/no outputs is the most frequent value (the first of several), of numbers the top of
-#'   a Gaussian kernel density with Silverman's (1986, equation 3.31) bandwidth. The standard error is sd / sqrt(runs),
-#'   conservative under a Latin hypercube; with five replicates or more it comes from between these.
-#' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100 or an unknown column; `ensayo_error_name` for
-#'   an unknown output.
+#'   The mode of counts, dates and yes/no outputs is the most frequent value (the first of several), of numbers the
+#'   top of a Gaussian kernel density with Silverman's (1986, equation 3.31) bandwidth. The standard error is sd /
+#'   sqrt(runs), conservative under a Latin hypercube; with five replicates or more it comes from between these.
+#' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100 or an unknown column;
+#'   `ensayo_error_name` for an unknown output.
 #' @seealso [contingency()] for percentiles less the base case; [given()] for statistics under a condition.
 #' @examples
 #' res <- study("Gravity main") |>

@@ -7,10 +7,12 @@
 #' @param ... One input as `name = values`: at least two numbers. The input may have a law or be a constant.
 #' @param .nsim,.seed As for [simulate()][simulate.ensayo_study], the same for every value.
 #' @param .outputs Names of outputs, bare or as text; all when left out.
-#' @return `sweep_input()`: a data frame with a row for each value, figure and output or spec: `input`, `value`, `about` (an
-#'   output, a spec or `all specs`), `statistic` (`"mean"`, `"sd"`, the study's percentiles and planning percentile, or `"pass
-#'   rate"`), `sense`, `figure`, `low` and `high` (its 95 % confidence interval, for lack of runs) and `unit`.
-#' @section Errors: `ensayo_error_name` for an unknown input, output or figure; `ensayo_error_argument` for what is no grid.
+#' @return `sweep_input()`: a data frame with a row for each value, figure and output or spec: `input`, `value`,
+#'   `about` (an output, a spec or `all specs`), `statistic` (`"mean"`, `"sd"`, the study's percentiles and planning
+#'   percentile, or `"pass rate"`), `sense`, `figure`, `low` and `high` (its 95 % confidence interval, for lack of
+#'   runs) and `unit`.
+#' @section Errors: `ensayo_error_name` for an unknown input, output or figure; `ensayo_error_argument` for what is
+#'   no grid.
 #' @examples
 #' main <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = 0.25) |>
@@ -24,8 +26,8 @@
 sweep_input <- function(.study, ..., .nsim = 10000, .seed = NULL, .outputs = NULL) {
   check_study(.study)
   given <- rlang::dots_list(..., .homonyms = "error")
-  if (length(given) != 1) stop_ensayo("argument", "Name one input with its values.", sprintf("You gave %d.", length(given)),
-    "Such as `sweep_input(study, diameter = seq(0.2, 0.3, 0.02))`.")
+  if (length(given) != 1) stop_ensayo("argument", "Name one input with its values.",
+    sprintf("You gave %d.", length(given)), "Such as `sweep_input(study, diameter = seq(0.2, 0.3, 0.02))`.")
   name <- names_of(given)
   check_known_input(.study, name)
   values <- check_numeric(given[[1]], name)
@@ -46,7 +48,8 @@ figures_of <- function(result, outputs) {
   rows <- lapply(outputs, function(name) {
     values <- finite_values(result, name)
     kind <- output_kind_of(result, name)
-    read <- if (length(values) == 0) matrix(NA_real_, 3, length(statistics)) else vapply(statistics, function(statistic) {
+    read <- if (length(values) == 0) matrix(NA_real_, 3, length(statistics))
+      else vapply(statistics, function(statistic) {
       statistic_interval(values, statistic, readings$sense, kind, 0.95)
     }, numeric(3))
     data.frame(about = name, statistic = statistics, sense = readings$sense, figure = read[1, ], low = read[2, ],
@@ -65,9 +68,10 @@ figures_of <- function(result, outputs) {
 #' @param about Text: the output or spec.
 #' @param statistic Text: the figure, as in the column `statistic`.
 #' @param better `"high"` or `"low"`: which is good.
-#' @return `best_value()`: a data frame of one row: `input`, `about`, `statistic`, `value` (the best on the grid), `figure`, `refined` (the top of the
-#'   parabola through it and its neighbours; `NA` at an end of the grid, where a better value may lie beyond), and `from`, `to`: the
-#'   values whose figure is not told apart from the best, by their intervals.
+#' @return `best_value()`: a data frame of one row: `input`, `about`, `statistic`, `value` (the best on the grid),
+#'   `figure`, `refined` (the top of the parabola through it and its neighbours; `NA` at an end of the grid, where a
+#'   better value may lie beyond), and `from`, `to`: the values whose figure is not told apart from the best, by
+#'   their intervals.
 #' @export
 best_value <- function(sweep, about, statistic = "mean", better = "high") {
   better <- check_choice(better, c("high", "low"))
@@ -93,9 +97,9 @@ parabola_top <- function(x, y) {
 
 #' @rdname sweep_input
 #' @param target Number: the value that the figure is to reach, in its unit (a pass rate from 0 to 1).
-#' @return `value_where()`: a data frame with a row for each crossing of the target, along straight lines between grid values:
-#'   `input`, `about`, `statistic`, `target`, `value`, and `direction`: whether the figure rises or falls there. No row where the
-#'   target is not crossed within the grid.
+#' @return `value_where()`: a data frame with a row for each crossing of the target, along straight lines between
+#'   grid values: `input`, `about`, `statistic`, `target`, `value`, and `direction`: whether the figure rises or
+#'   falls there. No row where the target is not crossed within the grid.
 #' @export
 value_where <- function(sweep, about, statistic = "mean", target) {
   check_number(target)
@@ -119,7 +123,8 @@ swept <- function(sweep, about, statistic, call = rlang::caller_env()) {
   if (!is.data.frame(sweep) || !all(c("input", "value", "about", "statistic", "figure") %in% names(sweep))) {
     stop_argument("sweep", "what `sweep_input()` gives", sweep, call = call)
   }
-  if (!about %in% sweep$about) stop_unknown_name(about, unique(sweep$about), "an output or spec of the sweep", call = call)
+  if (!about %in% sweep$about) stop_unknown_name(about, unique(sweep$about), "an output or spec of the sweep",
+    call = call)
   known <- unique(sweep$statistic[sweep$about == about])
   if (!statistic %in% known) stop_unknown_name(statistic, known, "a figure of the sweep", call = call)
   unclass_table(sweep)[sweep$about == about & sweep$statistic == statistic, ]

@@ -9,16 +9,18 @@
 #'   tightening that input.
 #' @param .to Number from 0 up to, but not with, 1: what is left of each spread about the input's mean.
 #' @param .nsim,.seed As for [simulate()][simulate.ensayo_study].
-#' @return A data frame with a row for each input, the greatest change of spread first: `input`, `sd_was`, `sd`, `sd_change` (a share: -0.3 is 30 %
-#'   less), `planning_was`, `planning` (the planning percentile), `planning_change` (in the output's unit), `percentile`, `sense`,
-#'   `pass_rate_was`, `pass_rate`, `pass_rate_change` (of all specs; `NA` without specs), `cost`, and by unit of cost `sd_per_cost`,
-#'   `planning_per_cost` and `pass_rate_per_cost`; `unit`; `remark`: inputs that cannot be tightened (discrete, or with
-#'   parameters that are formulas, or without a mean).
+#' @return A data frame with a row for each input, the greatest change of spread first: `input`, `sd_was`, `sd`,
+#'   `sd_change` (a share: -0.3 is 30 % less), `planning_was`, `planning` (the planning percentile),
+#'   `planning_change` (in the output's unit), `percentile`, `sense`, `pass_rate_was`, `pass_rate`,
+#'   `pass_rate_change` (of all specs; `NA` without specs), `cost`, and by unit of cost `sd_per_cost`,
+#'   `planning_per_cost` and `pass_rate_per_cost`; `unit`; `remark`: inputs that cannot be tightened (discrete, or
+#'   with parameters that are formulas, or without a mean).
 #' @details An input x becomes m + to (x - m), where m is its mean.
 #' @section Errors: `ensayo_error_name` for an unknown input or output; `ensayo_error_argument` for other arguments.
 #' @examples
 #' main <- study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), diameter = law_triangular(0.246, 0.250, 0.252)) |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"))
 #' tighten_inputs(main, velocity, flow = 1500, diameter = 400, .nsim = 1000, .seed = 11)
 #' @export
@@ -74,5 +76,6 @@ tightening_fault <- function(input) {
 tightened_figures <- function(result, output) {
   readings <- result$study$readings
   values <- finite_values(result, output)
-  c(stats::sd(values), percentile_values(values, not_exceeded(readings$planning, readings$sense)), all_specs_rate(result))
+  c(stats::sd(values), percentile_values(values, not_exceeded(readings$planning, readings$sense)),
+    all_specs_rate(result))
 }

@@ -20,7 +20,8 @@ run_count <- function(result) length(result$outputs[[1]])
 partial_words <- function(result) {
   p <- result$provenance
   c(
-    if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview), count_of(p$nsim, "run")),
+    if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview),
+      count_of(p$nsim, "run")),
     if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),
       format(run_count(result), big.mark = " ", trim = TRUE), count_of(p$preview %||% p$nsim, "run"))
   )
@@ -44,9 +45,9 @@ warn_if_all_failed <- function(result) {
 #'   dates are of class Date. `failures()`: a
 #'   data frame with a row for each failed run and output: `run`, `output`, `reason`. `base_case()`: a data frame with
 #'   `name`, `kind` (input or output), `value` and `unit`. `provenance()`: a list with `seed`, `nsim`, `design`,
-#'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions, `cpu` (the
-#'   registers used: "plain", "avx2" or "avx512"), start time (UTC) and `seconds` taken. `study_of()`: the study as run; simulating
-#'   it with the recorded seed, number of runs and design gives the same numbers again.
+#'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions,
+#'   `cpu` (the registers used: "plain", "avx2" or "avx512"), start time (UTC) and `seconds` taken. `study_of()`: the
+#'   study as run; simulating it with the recorded seed, number of runs and design gives the same numbers again.
 #' @section Errors: `ensayo_error_argument` where `result` is not a result.
 #' @examples
 #' res <- study("Gravity main") |>

@@ -1,29 +1,33 @@
 #' How many runs it takes
 #'
-#' Before a long simulation: the number of runs advised for each purpose, from the study's inputs, the asked exactness, a
-#' small pilot simulation and the time of a run.
+#' Before a long simulation: the number of runs advised for each purpose, from the study's inputs, the asked
+#' exactness, a small pilot simulation and the time of a run.
 #'
 #' @param x A study, of which a pilot is run; or a result, which is the pilot.
 #' @param ... Targets made by [known_within()].
 #' @param pilot Whole number: the runs of the pilot, where `x` is a study.
 #' @param seed As in [simulate()][simulate.ensayo_study].
-#' @param run_seconds Number or `NULL`: seconds that one run of the model takes; when `NULL` it is measured in the pilot.
-#' @return A data frame with a row for each target: `statistic`, `about`, `value` (in the pilot), `within` (the simulation
-#'   error allowed, in its unit), `confidence`, `runs` (model runs advised), `seconds` they take, and `basis`: where the number comes from.
-#' @details Numbers are for independent runs, on the safe side under a Latin hypercube. Mean, sd and percentiles: the pilot's
-#'   confidence interval, which narrows as the root of the number of runs; a percentile is also to be bounded from both
-#'   sides. Chances: from the end of the pilot's Clopper-Pearson interval that is nearer to a half. Correlations: Fisher's z at a
-#'   correlation of 0, the least certain. First-order indices: the asymptotic variance of the pick-freeze estimator, at most 1
-#'   (Janon et al. 2014, ESAIM: Probability and Statistics 18), times inputs + 2. A surrogate: ten runs for each input
-#'   that varies (Loeppky, Sacks and Welch 2009, Technometrics 51(4)).
+#' @param run_seconds Number or `NULL`: seconds that one run of the model takes; when `NULL` it is measured in the
+#'   pilot.
+#' @return A data frame with a row for each target: `statistic`, `about`, `value` (in the pilot), `within` (the
+#'   simulation error allowed, in its unit), `confidence`, `runs` (model runs advised), `seconds` they take, and
+#'   `basis`: where the number comes from.
+#' @details Numbers are for independent runs, on the safe side under a Latin hypercube. Mean, sd and percentiles: the
+#'   pilot's confidence interval, which narrows as the root of the number of runs; a percentile is also to be bounded
+#'   from both sides. Chances: from the end of the pilot's Clopper-Pearson interval that is nearer to a half.
+#'   Correlations: Fisher's z at a correlation of 0, the least certain. First-order indices: the asymptotic variance
+#'   of the pick-freeze estimator, at most 1 (Janon et al. 2014, ESAIM: Probability and Statistics 18), times inputs
+#'   + 2. A surrogate: ten runs for each input that varies (Loeppky, Sacks and Welch 2009, Technometrics 51(4)).
 #' @section Errors: `ensayo_error_argument` where nothing is asked for or an argument is not of the stated kind;
 #'   `ensayo_error_name` for an unknown output.
 #' @examples
 #' main <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
 #'   add_outputs(velocity = output(flow / 0.049, unit = "m/s"))
-#' runs_needed(main, known_within(velocity, within = "0.1 %"), known_within(velocity, "P99", within = 0.005),
-#'   known_within(velocity > 0.9, within = 0.002), known_within(statistic = "index", within = 0.02), seed = 11)
+#' runs_needed(main, known_within(velocity, within = "0.1 %"),
+#'   known_within(velocity, "P99", within = 0.005),
+#'   known_within(velocity > 0.9, within = 0.002),
+#'     known_within(statistic = "index", within = 0.02), seed = 11)
 #' @export
 runs_needed <- function(x, ..., pilot = 500, seed = NULL, run_seconds = NULL) {
   study <- if (inherits(x, "ensayo_study")) x else {
@@ -32,7 +36,8 @@ runs_needed <- function(x, ..., pilot = 500, seed = NULL, run_seconds = NULL) {
   }
   targets <- bound_targets(list(...), study, study_statistics)
   if (!is.null(run_seconds)) check_number(run_seconds, at_least = 0)
-  result <- if (inherits(x, "ensayo_result")) x else simulate(x, check_count(pilot, at_least = 20), seed, progress = NULL)
+  result <- if (inherits(x, "ensayo_result")) x
+    else simulate(x, check_count(pilot, at_least = 20), seed, progress = NULL)
   each <- run_seconds %||% (result$provenance$seconds / run_count(result))
   rows <- lapply(targets, needed_row, result = result)
   table <- do.call(rbind, rows)
@@ -62,7 +67,8 @@ needed_row <- function(target, result) {
 needed_for_share <- function(values, z, within) {
   ends <- proportion_interval(sum(values), length(values))
   p <- if (ends$low <= 0.5 && ends$high >= 0.5) 0.5 else if (ends$high < 0.5) ends$high else ends$low
-  list(z^2 * p * (1 - p) / within^2, sprintf("a share of %s, from %s", format_share(p), count_of(length(values), "run")))
+  list(z^2 * p * (1 - p) / within^2,
+    sprintf("a share of %s, from %s", format_share(p), count_of(length(values), "run")))
 }
 
 needed_for_statistic <- function(values, target, result, within) {

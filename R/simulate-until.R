@@ -6,10 +6,10 @@
 #' @param what Name of an output, bare or as text; or a condition such as `pressure < 38`, for its chance. Left out for
 #'   the statistics that need none.
 #' @param statistic `"mean"`, `"sd"`, or a percentile such as `"P95"`, in the study's sense; `"pass rate"` of all specs;
-#'   and for [runs_needed()] alone `"correlation"` (any rank correlation), `"index"` (any first-order variance index) and
-#'   `"surrogate"` (a fast stand-in for the model, fitted to runs).
-#' @param within Number: the simulation error that is allowed, in the unit of the statistic (a chance or pass rate is from
-#'   0 to 1); or a text such as `"1 %"` for a share of the statistic's own size.
+#'   and for [runs_needed()] alone `"correlation"` (any rank correlation), `"index"` (any first-order variance index)
+#'   and `"surrogate"` (a fast stand-in for the model, fitted to runs).
+#' @param within Number: the simulation error that is allowed, in the unit of the statistic (a chance or pass rate is
+#'   from 0 to 1); or a text such as `"1 %"` for a share of the statistic's own size.
 #' @param confidence Number between 0 and 1: how surely the figure is to be within.
 #' @return A target.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind. Names are looked up where the
@@ -41,7 +41,8 @@ targets_from_text <- function(texts) {
     expr <- if (length(parts) && nzchar(parts[4])) tryCatch(str2lang(parts[4]), error = function(e) NULL)
     if (length(parts) == 0 || nzchar(parts[4]) && is.null(expr)) {
       stop_ensayo("argument", "A target must read \"STATISTIC of WHAT within HOW MUCH\".",
-        sprintf("You gave %s.", shown_value(text)), "Such as \"P95 of pressure within 0.2\" or \"pass rate within 0.01\".")
+        sprintf("You gave %s.", shown_value(text)),
+        "Such as \"P95 of pressure within 0.2\" or \"pass rate within 0.01\".")
     }
     within <- if (is_number_text(parts[5])) read_number(parts[5], "`within`") else parts[5]
     if (parts[2] == "chance") known_within(!!expr, within = within)
@@ -58,7 +59,8 @@ read_within <- function(within, call = rlang::caller_env()) {
     share <- as.double(sub(" *%$", "", within)) / 100
     if (is.finite(share) && share > 0) return(list(value = share, relative = TRUE))
   }
-  list(value = check_number(within, "within", above = 0, mend = "Or a share of the figure, such as \"1 %\".", call = call))
+  list(value = check_number(within, "within", above = 0, mend = "Or a share of the figure, such as \"1 %\".",
+    call = call))
 }
 
 # Targets with their names looked up: each with the words for its figure and, for a condition, its formula.
@@ -78,7 +80,8 @@ bound_target <- function(target, study, statistics, call) {
       sprintf("You asked for %s.", quoted(target$statistic)), "`runs_needed()` advises on the others.", call = call)
   }
   if (target$statistic == "pass rate") {
-    if (length(study$specs) == 0) stop_ensayo("argument", "A pass rate needs specs.", "The study has none.", call = call)
+    if (length(study$specs) == 0) stop_ensayo("argument", "A pass rate needs specs.", "The study has none.",
+      call = call)
     target$conditions <- study$specs
     target$about <- if (length(study$specs) > 1) "all specs" else names(study$specs)
   } else if (target$statistic == "chance") {

@@ -8,17 +8,18 @@
 #'   drawn from R's own random state and recorded; otherwise R's random state is neither read nor changed.
 #' @param ... Not used; anything here is an error.
 #' @inheritParams draw_inputs
-#' @param preview Whole number or `NULL`: run only that many of the runs, the first ones, for a first look. The result is
-#'   marked preliminary everywhere; the whole simulation with the same seed and `nsim` has the same runs and the rest.
+#' @param preview Whole number or `NULL`: run only that many of the runs, the first ones, for a first look. The
+#'   result is marked preliminary everywhere; the whole simulation with the same seed and `nsim` has the same runs
+#'   and the rest.
 #' @param until `NULL`, or a target made by [known_within()], or a list of them: runs are added until every figure is
-#'   known as exactly as asked. `nsim` is then the number of runs to begin with, in `replicates` independent designs (ten
-#'   unless said), and as many designs of that size are added as it takes.
+#'   known as exactly as asked. `nsim` is then the number of runs to begin with, in `replicates` independent designs
+#'   (ten unless said), and as many designs of that size are added as it takes.
 #' @param most Number: with `until`, the largest number of runs. The result says which was reached.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
 #'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
-#'   [percentiles()], [contingency()], [value_met()], [coverage_interval()], [expected_shortfall()], [chance()], [given()],
-#'   [pass_rate()], [pass_rate_by()], [reweight_runs()], [parts_of()], [compare_results()], [evaluate()],
+#'   [percentiles()], [contingency()], [value_met()], [coverage_interval()], [expected_shortfall()], [chance()],
+#'   [given()], [pass_rate()], [pass_rate_by()], [reweight_runs()], [parts_of()], [compare_results()], [evaluate()],
 #'   [convergence_table()], [drivers()], [plot_distribution()], [plot_tornado()] and [write_report()].
 #' @section How draws are made: the number behind an input in a run depends on the seed, the input's first name and
 #'   the run alone (and on `nsim` under a Latin hypercube). So adding, removing or changing an uncorrelated input
@@ -49,7 +50,8 @@
 simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin",
                                   replicates = if (is.null(until)) 1 else 10, block = NULL, threads = NULL,
                                   preview = NULL, until = NULL, most = 1e6, progress = show_progress) {
-  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "until", "most"))
+  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "until",
+    "most"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(object)
   if (!is.null(until)) until <- check_until(until, object, plan, most, preview)

@@ -1,12 +1,12 @@
 #' Alternatives of a study
 #'
-#' Variants of one study that are simulated with the same random numbers, so that they differ by their changes and not by
-#' luck.
+#' Variants of one study that are simulated with the same random numbers, so that they differ by their changes and
+#' not by luck.
 #'
 #' @param .study A study: the first alternative, as it is.
 #' @param ... Named alternatives, each
-#'   * a list of changes: an input's name with another law, number or [input()]; an output's name with another formula; a
-#'     new name with a law or number (an input) or an [output()];
+#'   * a list of changes: an input's name with another law, number or [input()]; an output's name with another
+#'     formula; a new name with a law or number (an input) or an [output()];
 #'   * a function of a study that returns a study; or
 #'   * a study.
 #' @param .first Text: what the study as it is is called, or `NULL` to leave it out.
@@ -15,7 +15,8 @@
 #'   [replace_inputs()] and [add_outputs()]; `ensayo_error_argument` for what is none of the above.
 #' @examples
 #' main <- study("Gravity main") |>
-#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048), friction = law_lognormal(mean = 0.021, sd = 0.003)) |>
+#'   add_inputs(flow = law_pert(0.028, 0.034, 0.048),
+#'     friction = law_lognormal(mean = 0.021, sd = 0.003)) |>
 #'   add_outputs(headloss = output(friction * 14200 * (flow / 0.049)^2 / 19.62, unit = "m"))
 #' variants <- alternatives(main,
 #'   lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
@@ -50,7 +51,8 @@ alternative_study <- function(study, quosure) {
   value <- rlang::eval_tidy(quosure)
   if (inherits(value, "ensayo_study")) return(value)
   if (is.function(value)) return(check_study(value(study), "the function's value"))
-  if (is.list(value) && !is.object(value)) return(changed_study(study, lapply(value, rlang::as_quosure, env = baseenv())))
+  if (is.list(value) && !is.object(value)) return(changed_study(study,
+    lapply(value, rlang::as_quosure, env = baseenv())))
   stop_ensayo("argument", "An alternative must be a list of changes, a study, or a function of a study.",
     sprintf("You gave %s.", shown_value(value)))
 }
@@ -59,7 +61,8 @@ alternative_study <- function(study, quosure) {
 changed_study <- function(study, changes) {
   names <- names_of(changes)
   is_formula <- vapply(seq_along(names), function(i) {
-    names[i] %in% names(study$outputs) || rlang::is_call(rlang::quo_get_expr(changes[[i]]), "output", ns = c("", "ensayo"))
+    names[i] %in% names(study$outputs) ||
+      rlang::is_call(rlang::quo_get_expr(changes[[i]]), "output", ns = c("", "ensayo"))
   }, TRUE)
   laws <- lapply(changes[!is_formula], rlang::eval_tidy)
   known <- names(laws) %in% names(study$inputs)
@@ -87,7 +90,8 @@ simulate.ensayo_alternatives <- function(object, nsim = 10000, seed = NULL, ...)
 # The inputs and outputs that differ between two studies.
 changed_names <- function(old, new) {
   differs <- function(part) {
-    Filter(function(name) !identical(old[[part]][[name]], new[[part]][[name]]), union(names(old[[part]]), names(new[[part]])))
+    Filter(function(name) !identical(old[[part]][[name]], new[[part]][[name]]),
+      union(names(old[[part]]), names(new[[part]])))
   }
   c(differs("inputs"), differs("outputs"))
 }

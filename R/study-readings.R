@@ -15,8 +15,8 @@ default_readings <- list(percentiles = c(5, 10, 50, 90, 95), planning = 80, sens
 #' @param ... Conditions, if wanted named, whose chances reports and the command line show, such as `pressure < 40`.
 #' @param .percentiles Numeric from 0 to 100, or `NULL` to leave them as they are (5, 10, 50, 90 and 95 at first).
 #' @param .planning Number from 0 to 100 or `NULL`: the planning percentile (80 at first).
-#' @param .sense `"not exceeded"` (at first), `"exceeded"`, or `NULL`. It also holds for inputs whose laws were stated by
-#'   percentiles with [law_from_facts()], unless that call gave a sense of its own.
+#' @param .sense `"not exceeded"` (at first), `"exceeded"`, or `NULL`. It also holds for inputs whose laws were
+#'   stated by percentiles with [law_from_facts()], unless that call gave a sense of its own.
 #' @return The study with its readings set.
 #' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100, another sense, or what is not a
 #'   condition.

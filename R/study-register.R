@@ -73,8 +73,8 @@ read_inputs <- function(file) {
 
 refuse_existing <- function(file, overwrite) {
   if (!file.exists(file) || overwrite) return(invisible())
-  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, add `overwrite = TRUE` (`--force` on the command line).",
-    file = file)
+  stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL,
+    "To replace it, add `overwrite = TRUE` (`--force` on the command line).", file = file)
 }
 
 # Inputs from the rows of a register, by name.
@@ -200,7 +200,8 @@ with_law <- function(study, name, law, shares) {
 check_shared <- function(shared, call = rlang::caller_env()) {
   if (!missing(shared)) return(check_flag(shared, "shared", call = call))
   stop_ensayo("argument", "`shared` must be given: TRUE or FALSE.", NULL,
-    "Are these inputs high and low together, or does each have an uncertainty of its own?", argument = "shared", call = call)
+    "Are these inputs high and low together, or does each have an uncertainty of its own?", argument = "shared",
+    call = call)
 }
 
 # Inputs by their names, or all of a group or family.

@@ -14,7 +14,8 @@ register <- file.path(folder, "register.csv")
 matrix_file <- file.path(folder, "matrix.csv")
 k <- 200
 names <- sprintf("x%03d", seq_len(k))
-law <- rep(c("pert(28, 34, 48)", "lognormal(mean = 3, sd = 1)", "normal(10, 2)", "gamma(mean = 900, sd = 400)"), length.out = k)
+law <- rep(c("pert(28, 34, 48)", "lognormal(mean = 3, sd = 1)", "normal(10, 2)", "gamma(mean = 900, sd = 400)"),
+  length.out = k)
 utils::write.csv(data.frame(name = names, law = law, unit = "m"), register, row.names = FALSE)
 loadings <- outer(sin(seq_len(k)), 1:3, function(x, j) 0.5 * sin(j * x))
 r <- tcrossprod(loadings)
@@ -49,8 +50,10 @@ row <- function(what, ours, plain, repeats = 3) {
   data.frame(what = what, ratio = round(b / a, 2), ours_s = a, plain_s = b)
 }
 table <- rbind(
-  row("200 inputs and 200 x 200 correlations from CSV: built, reviewed; against reading the files and one eigen()", build, plain_build),
-  row("three laws fitted to 10 000 observations, against optim()", function() fit_law(data, c("gamma", "weibull", "logistic")), plain_fit)
+  row("200 inputs and 200 x 200 correlations from CSV: built, reviewed; against reading the files and one eigen()",
+    build, plain_build),
+  row("three laws fitted to 10 000 observations, against optim()",
+    function() fit_law(data, c("gamma", "weibull", "logistic")), plain_fit)
 )
 print(table, row.names = FALSE, right = FALSE)
 cat(sprintf("All continuous laws fitted to 10 000 observations: %.1f s\n", seconds(function() fit_law(data), 1)))

@@ -4,7 +4,8 @@ library(ensayo)
 
 additive <- study() |> add_inputs(a = law_normal(0, 3), b = law_exponential(mean = 2)) |>
   add_outputs(y = a * 2 + b)
-product <- study() |> add_inputs(a = law_lognormal(meanlog = 0, sdlog = 0.3), b = law_lognormal(meanlog = 1, sdlog = 0.4)) |>
+product <- study() |> add_inputs(a = law_lognormal(meanlog = 0, sdlog = 0.3),
+  b = law_lognormal(meanlog = 1, sdlog = 0.4)) |>
   add_outputs(y = a * b)
 folded <- study() |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1)) |>
   add_outputs(y = (a * b)^2)
@@ -26,5 +27,6 @@ print(rbind(
   }, 0.15)),
   cbind(model = "P95 of a product of lognormals", shortfall(product, known_within(y, "P95", within = 0.1),
     stats::qlnorm(0.95, 1, 0.5), 0.1)),
-  cbind(model = "mean of a squared product of normals", shortfall(folded, known_within(y, "mean", within = 0.1), 1, 0.1))
+  cbind(model = "mean of a squared product of normals",
+    shortfall(folded, known_within(y, "mean", within = 0.1), 1, 0.1))
 ), row.names = FALSE)

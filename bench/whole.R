@@ -97,5 +97,6 @@ stopifnot(all.equal(ours, vapply(by_hand_latin(1e5), function(y) y[[1]], 0), tol
 show_ratios("A whole rehearsal: 10 inputs, 3 outputs, statistics, 9 percentiles, rank correlations",
   ratio("1e6 runs, Latin, against Latin by hand", function() rehearse(1e6, "latin"), function() by_hand_latin(1e6), 3),
   ratio("1e6 runs, Latin, against r*() by hand", function() rehearse(1e6, "latin"), function() by_hand_random(1e6), 3),
-  ratio("1e6 runs, random, against r*() by hand", function() rehearse(1e6, "random"), function() by_hand_random(1e6), 3),
+  ratio("1e6 runs, random, against r*() by hand", function() rehearse(1e6, "random"), function() by_hand_random(1e6),
+    3),
   ratio("1e4 runs, Latin, against Latin by hand", function() rehearse(1e4, "latin"), function() by_hand_latin(1e4)))

@@ -111,6 +111,32 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_band_sums
+Rcpp::List cpp_band_sums(Rcpp::IntegerVector band, Rcpp::NumericVector y, int bands, double origin);
+RcppExport SEXP _ensayo_cpp_band_sums(SEXP bandSEXP, SEXP ySEXP, SEXP bandsSEXP, SEXP originSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type band(bandSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    Rcpp::traits::input_parameter< int >::type bands(bandsSEXP);
+    Rcpp::traits::input_parameter< double >::type origin(originSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_band_sums(band, y, bands, origin));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_band_distances
+Rcpp::NumericVector cpp_band_distances(Rcpp::IntegerVector band, Rcpp::NumericVector y, Rcpp::IntegerVector order, int bands);
+RcppExport SEXP _ensayo_cpp_band_distances(SEXP bandSEXP, SEXP ySEXP, SEXP orderSEXP, SEXP bandsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type band(bandSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< int >::type bands(bandsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_band_distances(band, y, order, bands));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_draw
 Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
 RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
@@ -304,6 +330,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
     {"_ensayo_cpp_all_whole", (DL_FUNC) &_ensayo_cpp_all_whole, 1},
     {"_ensayo_cpp_cell_counts", (DL_FUNC) &_ensayo_cpp_cell_counts, 4},
+    {"_ensayo_cpp_band_sums", (DL_FUNC) &_ensayo_cpp_band_sums, 4},
+    {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},

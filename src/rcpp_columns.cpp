@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/bands.h"
 #include "core/correlations.h"
 #include "core/moments.h"
 #include "core/percentiles.h"
@@ -115,4 +116,23 @@ Rcpp::NumericVector cpp_cell_counts(Rcpp::NumericVector x, double from, double w
     else if (cell == cells) ++counts[cells - 1];
   }
   return counts;
+}
+
+// Counts, sums and sums of squares of y - origin in each band.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_band_sums(Rcpp::IntegerVector band, Rcpp::NumericVector y, int bands, double origin) {
+  const ensayo::BandSums sums = ensayo::band_sums(band.begin(), y.begin(), static_cast<std::size_t>(y.size()), bands, origin);
+  return Rcpp::List::create(Rcpp::Named("count") = sums.count, Rcpp::Named("sum") = sums.sum,
+                            Rcpp::Named("squares") = sums.squares);
+}
+
+// For each band the largest distance of its cumulative distribution of y from that of all; `order` as R's order().
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector cpp_band_distances(Rcpp::IntegerVector band, Rcpp::NumericVector y, Rcpp::IntegerVector order, int bands) {
+  const auto n = static_cast<std::size_t>(y.size());
+  std::vector<int> at(n);
+  std::vector<char> last(n);
+  for (std::size_t i = 0; i < n; ++i) at[i] = order[static_cast<R_xlen_t>(i)] - 1;
+  for (std::size_t i = 0; i < n; ++i) last[i] = i + 1 == n || y[at[i]] != y[at[i + 1]];
+  return Rcpp::wrap(ensayo::band_distances(band.begin(), at.data(), last.data(), n, bands));
 }

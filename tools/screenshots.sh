@@ -46,7 +46,7 @@ terminal show "
 sed 's/mean: 0.021/mean: 0.016/; s/sd: 0.003/sd: 0.001/' "$work/gravity-main.yml" > "$work/lined.yml"
 terminal compare "
   cd '$work'
-  ensayo run lined.yml > /dev/null 2>&1
+  ensayo run lined.yml --runs 5000 --seed 3 > /dev/null 2>&1
   printf '\$ ensayo compare gravity-main-result lined-result --better high --outputs pressure\n'
   ensayo compare gravity-main-result lined-result --better high --outputs pressure"
 
@@ -57,6 +57,7 @@ Rscript -e "
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
   save(plot_pass_rate_by(res), 'bands.png')
+  save(plot_parallel(res), 'parallel.png')
   variants <- alternatives(study_of(res), lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
     wider = list(diameter = law_triangular(0.256, 0.260, 0.262)))
   both <- compare_results(simulate(variants, nsim = 10000, seed = 11))

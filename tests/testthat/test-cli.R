@@ -196,7 +196,8 @@ test_that("draw writes a table of draws for other programs", {
   expect_match(call_cli("run", file, "--design", "sobl")$said, "latin, random, midpoints, sobol", all = FALSE)
   out <- file.path(folder, "out")
   call_cli("run", file, "--out", out, "--runs", "64", "--seed", "dry", "--design", "sobol", "--replicates", "2")
-  expect_identical(read_result(out)$draws, simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
+  expect_identical(read_result(out)$draws,
+    simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
 })
 
 test_that("show, compare and plot read result folders", {
@@ -252,4 +253,24 @@ test_that("what is asked for wrongly is a wrong call", {
   until <- call_cli("run", file, "--out", file.path(dir, "u"), "--until", "mean of y within 0.05", "--most", "5000")
   expect_identical(until$code, 0L)
   expect_match(until$output, "Known as exactly as asked", all = FALSE)
+})
+
+test_that("drivers and indices answer in words and numbers", {
+  dir <- withr::local_tempdir()
+  out <- file.path(dir, "out")
+  file <- small_file(dir)
+  expect_identical(call_cli("run", file, "--out", out)$code, 0L)
+  done <- call_cli("drivers", out)
+  expect_match(done$output, "Most of the spread of y comes from a", all = FALSE)
+  json <- jsonlite::fromJSON(call_cli("drivers", out, "--measure", "swing", "--json")$output)
+  expect_equal(json$drivers$value, drivers(read_result(out), "swing")$value)
+  expect_match(call_cli("drivers", out, "--condition", "y > 3")$output, "y > 3", all = FALSE)
+  expect_identical(call_cli("drivers", out, "--measure", "best")$code, 2L)
+  expect_identical(call_cli("drivers", out, "--condition", "y +")$code, 2L)
+  indices <- call_cli("indices", file, "--rows", "50", "--plot", file.path(dir, "i.png"))
+  expect_match(indices$output, "first order", all = FALSE)
+  expect_match(indices$said, "150 runs of the model", all = FALSE)
+  expect_gt(file.size(file.path(dir, "i.png")), 1000)
+  expect_equal(jsonlite::fromJSON(call_cli("indices", file, "--rows", "50", "--json")$output)$indices$model_runs,
+    c(150, 150))
 })

@@ -6,7 +6,8 @@ scatter <- function(f, inputs, n, design, repeats = 400) {
   plan <- function(seed) list(nsim = n, seed = seed, design = design, replicates = 1, threads = 1)
   means <- vapply(seq_len(repeats), function(seed) {
     u <- lapply(seq_len(inputs), function(k) {
-      plan_uniforms(stream_address(paste0("x", k), seed, directions = if (design == "sobol") directions[[k]]), plan(seed))
+      plan_uniforms(stream_address(paste0("x", k), seed, directions = if (design == "sobol") directions[[k]]),
+        plan(seed))
     })
     mean(f(u))
   }, 0)

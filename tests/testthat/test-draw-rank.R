@@ -6,13 +6,15 @@ test_that("ranks and correlations are base R's", {
     expect_identical(mid_ranks(list(x))[[1]], rank(x))
     if (length(x)) {
       at <- unique(c(0, 1, 37, 50, 99.9, 100))
-      expect_equal(percentile_values(x[is.finite(x)], at), unname(quantile(x[is.finite(x)], at / 100)), tolerance = 1e-15)
+      expect_equal(percentile_values(x[is.finite(x)], at), unname(quantile(x[is.finite(x)], at / 100)),
+        tolerance = 1e-15)
     }
   }
   x <- lapply(c(a = "a", b = "b", c = "c"), function(name) qnorm(stream_uniforms(name, 1, "random", 10000)))
   x$c <- round(x$a + x$c)
   table <- do.call(cbind, x)
-  expect_equal(correlations_between(x, x[-1], TRUE), unname(cor(table, table[, -1], method = "spearman")), tolerance = 1e-12)
+  expect_equal(correlations_between(x, x[-1], TRUE), unname(cor(table, table[, -1], method = "spearman")),
+    tolerance = 1e-12)
   expect_equal(correlations_between(x, x[-1], FALSE), unname(cor(table, table[, -1])), tolerance = 1e-12)
   huge <- lapply(x, function(v) 1e300 * v)
   expect_equal(correlations_between(huge, huge, FALSE), unname(cor(table)), tolerance = 1e-12)

@@ -80,7 +80,8 @@ test_that("every code path and number of threads gives the same bits", {
 test_that("another process draws the same from the study alone", {
   file <- withr::local_tempfile(fileext = ".rds")
   saveRDS(gravity_main(), file)
-  code <- sprintf("saveRDS(ensayo::draw_inputs(readRDS('%s'), 20000, 'spring', runs = c(17000, 17100)), '%s')", file, file)
+  code <- sprintf("saveRDS(ensayo::draw_inputs(readRDS('%s'), 20000, 'spring', runs = c(17000, 17100)), '%s')", file,
+    file)
   system2(file.path(R.home("bin"), "Rscript"), c("-e", shQuote(code)),
     env = paste0("R_LIBS=", paste(.libPaths(), collapse = ":")))
   there <- readRDS(file)
@@ -135,7 +136,8 @@ test_that("inputs of any name and number are drawn, each from a stream of its ow
   expect_named(d, c("run", "\u0440\u0430\u0441\u0445\u043e\u0434", "q"))
   expect_lt(abs(cor(d[[2]], d[[3]])), 4.5 / sqrt(1000))
   many <- study() |> add_inputs(stats::setNames(rep(list(law_uniform(0, 1)), 2000), paste0("x", 1:2000)))
-  for (design in setdiff(designs, "midpoints")) expect_length(unique(unlist(draw_inputs(many, 3, 1, design = design)[-1])), 6000)
+  for (design in setdiff(designs,
+    "midpoints")) expect_length(unique(unlist(draw_inputs(many, 3, 1, design = design)[-1])), 6000)
   expect_fault(draw_inputs(add_inputs(many, stats::setNames(rep(list(law_uniform(0, 1)), 1700), paste0("y", 1:1700))),
     3, 1, design = "sobol"), "argument", "3667")
   # two names that stand for the same key get streams of different keys

@@ -71,11 +71,12 @@ test_that("YAML's own readings of words and numbers do not come through", {
 test_that("no function outside the language can be reached from a file", {
   spellings <- c(
     'system("ls")', '"system"("ls")', "`system`('ls')", '(system)("ls")', 'base::system("ls")', 'base:::system("ls")',
-    'do.call("system", "ls")', 'eval(parse(text = "1"))', "(function(x) x)(a)", '(\\(x) system("ls"))(a)', 'a$system("ls")',
-    'a |> system()', 'get("system")("ls")', '{system("ls")}', 'min(a, system("ls"))', 'a %in% system("ls")',
-    'a %in% c(system("ls"))', 'if (a > 0) system("ls") else 1', 'if (system("ls")) 1 else 2', 'sqrt(a, base = system("ls"))',
-    "x <- 3", "a[1]", "a[[1]]", "cumsum(a)", "mean(a)", "pnorm(a)", "c(a, b)", "a ~ b", "Sys.time()", "quote(a)", "function(x) x",
-    "NULL", "library(x)", "a; b", "runif(1)", ".Internal(x(a))", "`if`(a)", "NA_character_(a)"
+    'do.call("system", "ls")', 'eval(parse(text = "1"))', "(function(x) x)(a)", '(\\(x) system("ls"))(a)',
+    'a$system("ls")', 'a |> system()', 'get("system")("ls")', '{system("ls")}', 'min(a, system("ls"))',
+    'a %in% system("ls")', 'a %in% c(system("ls"))', 'if (a > 0) system("ls") else 1', 'if (system("ls")) 1 else 2',
+    'sqrt(a, base = system("ls"))', "x <- 3", "a[1]", "a[[1]]", "cumsum(a)", "mean(a)", "pnorm(a)", "c(a, b)", "a ~ b",
+    "Sys.time()", "quote(a)", "function(x) x", "NULL", "library(x)", "a; b", "runif(1)", ".Internal(x(a))", "`if`(a)",
+    "NA_character_(a)"
   )
   for (spelling in spellings) {
     error <- expect_error(read_study(with_formula(spelling)), class = "ensayo_error")

@@ -20,7 +20,8 @@ test_that("days are known from a formula's shape", {
 })
 
 test_that("days stand beside days alone", {
-  expect_fault(works() |> add_outputs(late = finish > 20000), "formula", "Output `late`", "a date beside a number", "date(")
+  expect_fault(works() |> add_outputs(late = finish > 20000), "formula", "Output `late`", "a date beside a number",
+    "date(")
   expect_fault(works() |> add_outputs(two = finish + date("2027-01-01")), "formula", "two dates")
   expect_fault(works() |> add_outputs(x = if (days > 50) finish else days), "formula", "a date beside a number")
   expect_fault(works() |> add_specs(finish <= "2027-05-01"), "formula", "a date beside a text", "date(\"2027-05-01\")")

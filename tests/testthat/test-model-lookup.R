@@ -31,7 +31,8 @@ test_that("tables and series of dates come from CSV files beside the study", {
   writeLines(c(",delay,speed", "delay,1,0.5", "speed,,1"), file.path(dir, "matrix.csv"))
   writeLines(c("inputs: {file: register.csv, speed: \"uniform(1, 2)\"}", "correlations: {file: matrix.csv}",
     "tables: {rain: {file: rain.csv}, both: {file: both.csv}}",
-    "outputs:", "  r: lookup(rain, date(\"2027-05-01\") + delay)", "  b: lookup(both, 30, speed) * k"), file.path(dir, "s.yml"))
+    "outputs:", "  r: lookup(rain, date(\"2027-05-01\") + delay)", "  b: lookup(both, 30, speed) * k"),
+    file.path(dir, "s.yml"))
   s <- read_study(file.path(dir, "s.yml"))
   d <- as.data.frame(quietly(s, 50))
   expect_equal(d$r, 2 * d$delay)

@@ -38,7 +38,7 @@ test_that("figures hold for constants, few runs, yes/no outputs and failures", {
 
 test_that("the tornado shows the drivers, strongest first, with their signs", {
   res <- quietly(gravity_main(), 1000)
-  data <- tornado_plot_data(res, "pressure", "rank", 3)
+  data <- tornado_plot_data(res, drivers_of(res, "pressure"), "rank", 3)
   table <- drivers(res, outputs = pressure)
   expect_equal(data$bars$value, table$value[1:3])
   expect_equal(as.character(data$bars$label), c("Peak-hour demand", "friction", "spring"))
@@ -148,8 +148,10 @@ test_that("targets are labelled with the chance of the runs, not read off bars",
   res <- quietly(gravity_main(), 1000)
   y <- res$outputs$pressure
   data <- distribution_plot_data(res, "pressure", c(10, 90), 39.123)
-  expect_equal(unlist(data$target[c("below", "above", "equal")]), c(mean(y < 39.123), mean(y > 39.123), 0), ignore_attr = TRUE)
-  expect_match(plot_distribution(res, pressure, target = 39.123)$labels$title, format_share(mean(y < 39.123)), fixed = TRUE)
+  expect_equal(unlist(data$target[c("below", "above", "equal")]), c(mean(y < 39.123), mean(y > 39.123), 0),
+    ignore_attr = TRUE)
+  expect_match(plot_distribution(res, pressure, target = 39.123)$labels$title, format_share(mean(y < 39.123)),
+    fixed = TRUE)
   shaded <- layers_data(plot_distribution(res, pressure, target = 39.123))[[2]]
   expect_equal(max(shaded$xmax), 39.123)
   falls <- layers_data(plot_distribution(res, pressure, show = "exceedance"))[[1]]
@@ -207,8 +209,8 @@ test_that("the other pictures show their tables' numbers", {
   difference <- layers_data(plot_comparison(both, pressure, "difference"))[[1]]
   expect_equal(sum(difference$ymax), 1)
   expect_match(plot_comparison(both, pressure, "difference")$labels$title, "above 0 in")
-  expect_fault(plot_comparison(compare_results(res, quietly(gravity_main(), 500, 9)), pressure, "difference"), "argument",
-    "share their random numbers")
+  expect_fault(plot_comparison(compare_results(res, quietly(gravity_main(), 500, 9)), pressure, "difference"),
+    "argument", "share their random numbers")
   sweep <- sweep_input(gravity_main(), diameter = c(0.24, 0.25, 0.26), .nsim = 200, .seed = 1)
   expect_equal(layers_data(plot_sweep(sweep, "pressure", "P10"))[[2]]$y,
     sweep$figure[sweep$about == "pressure" & sweep$statistic == "P10"])

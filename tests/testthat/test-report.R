@@ -5,7 +5,8 @@ test_that("the page holds everything and needs nothing else", {
   page <- paste(readLines(file, encoding = "UTF-8"), collapse = "\n")
   for (text in c("Does the last tap keep 38 m", "Peak-hour demand", "name=\"viewport\"", "@media print",
     "class=\"law\"", "In short",
-    "<code>spring - 12 - headloss</code>", "Seed", provenance(res)$hash, "between: [demand, friction]", "Share of variance")) {
+    "<code>spring - 12 - headloss</code>", "Seed", provenance(res)$hash, "between: [demand, friction]",
+    "Share of variance")) {
     expect_match(page, text, fixed = TRUE)
   }
   expect_length(gregexpr("<figure>", page)[[1]], 7)
@@ -31,10 +32,10 @@ test_that("texts of the user cannot become markup, and failures are told", {
 
 test_that("sentences say what the runs show", {
   res <- quietly(read_study(demo_file()), 10000, seed = 11)
-  words <- c(output_sentences(res, "pressure"), spec_sentences(res), driver_sentence(res, "pressure"))
+  words <- c(output_sentences(res, "pressure"), spec_sentences(res), output_words(res, "pressure"))
   expect_match(words[1], "gives 40.87 m for pressure at the last tap", fixed = TRUE)
   expect_match(words[3],
     sprintf("meets \u201cpressure >= 38\u201d; %s of runs do", format_share(pass_rate(res)$pass_rate[1])), fixed = TRUE)
   expect_match(words[4], "all runs do", fixed = TRUE)
-  expect_match(words[5], "comes from peak-hour demand \\([0-9]+ %\\) and friction factor")
+  expect_match(words[5], "comes from peak-hour demand \\([0-9]+ %, lowers it\\) and friction factor")
 })

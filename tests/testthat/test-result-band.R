@@ -8,16 +8,18 @@ test_that("bands are equally probable, and show which way to move an input", {
   inside <- res$draws$demand >= demand$from[3] & res$draws$demand <= demand$to[3]
   passes <- res$outputs$pressure >= 38 & res$outputs$velocity >= 0.3 & res$outputs$velocity <= 1
   expect_equal(demand$pass_rate[3], mean(passes[inside]))
-  expect_equal(unlist(demand[3, c("low", "high")]), as.numeric(binom.test(demand$met[3], 200)$conf.int), ignore_attr = TRUE)
+  expect_equal(unlist(demand[3, c("low", "high")]), as.numeric(binom.test(demand$met[3], 200)$conf.int),
+    ignore_attr = TRUE)
   chi <- suppressWarnings(chisq.test(cbind(demand$met, 200 - demand$met)))
   expect_equal(demand$p_value[1], chi$p.value, tolerance = 1e-6)
   expect_identical(pass_rate_by(res, "pressure >= 38")$pass_rate, pass_rate_by(res, pressure >= 38)$pass_rate)
-  expect_identical(unique(pass_rate_by(res, pressure >= 38, .inputs = c(spring, friction))$input), c("friction", "spring"))
+  expect_identical(unique(pass_rate_by(res, pressure >= 38, .inputs = c(spring, friction))$input),
+    c("friction", "spring"))
 })
 
 test_that("directions, ties, categories and idle inputs are told apart", {
-  s <- study() |> add_inputs(x = law_uniform(-1, 1), count = law_integers(1, 3), soil = law_discrete(c("rock", "clay"), c(1, 3)),
-    idle = law_normal(0, 1)) |>
+  s <- study() |> add_inputs(x = law_uniform(-1, 1), count = law_integers(1, 3),
+    soil = law_discrete(c("rock", "clay"), c(1, 3)), idle = law_normal(0, 1)) |>
     add_outputs(mid = abs(x), edge = -abs(x), up = x, kind = if (soil == "rock") 1 else 0, n = count)
   res <- quietly(s, 3000)
   way <- function(...) {

@@ -3,7 +3,8 @@ test_that("single cases are the base case with what was set, and sit at percenti
   one <- evaluate(main, demand = 40)
   v <- 0.04 / (pi * 0.25^2 / 4)
   expect_equal(one$value[1], v)
-  expect_identical(one$output, c("velocity", "headloss", "pressure", "pressure >= 38", "velocity >= 0.3 & velocity <= 1"))
+  expect_identical(one$output, c("velocity", "headloss", "pressure", "pressure >= 38",
+    "velocity >= 0.3 & velocity <= 1"))
   expect_equal(evaluate(main)$value[1:3], unname(unlist(base_case_of(main, study_evaluator(main))$outputs)))
   res <- quietly(main, 1000)
   cases <- evaluate(res, low = list(demand = 28), high = list(demand = 48, friction = 0.025))

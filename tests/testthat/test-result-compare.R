@@ -26,8 +26,8 @@ test_that("a small difference is called where runs share their random numbers, a
 test_that("runs are paired only where they share their random numbers", {
   s <- three_normals() |> add_outputs(y = a + b)
   res <- quietly(s, 100, 1)
-  fault <- function(other) expect_fault(compare_results(res, other, .paired = TRUE), "argument", "share their random numbers",
-    "same seed")
+  fault <- function(other) expect_fault(compare_results(res, other, .paired = TRUE), "argument",
+    "share their random numbers", "same seed")
   expect_match(conditionMessage(fault(quietly(s, 100, 2))), "seeds differ")
   expect_match(conditionMessage(fault(quietly(s, 200, 1))), "numbers of runs differ: 100 and 200")
   expect_match(conditionMessage(fault(quietly(s, 100, 1, design = "random"))), "designs differ")
@@ -60,8 +60,10 @@ test_that("unpaired chances and dominance agree with brute force", {
 test_that("alternatives are changed, simulated with the same numbers and compared", {
   main <- gravity_main()
   alts <- alternatives(main, lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
-    twin = list(headloss = friction * length / diameter * (velocity / 2)^2 / 19.62, cost = output(1000 * diameter, unit = "EUR")),
-    pumped = function(s) s |> add_inputs(lift = law_normal(5, 0.1)) |> replace_outputs(pressure = spring - 12 + lift - headloss),
+    twin = list(headloss = friction * length / diameter * (velocity / 2)^2 / 19.62,
+      cost = output(1000 * diameter, unit = "EUR")),
+    pumped = function(s) s |> add_inputs(lift = law_normal(5, 0.1)) |> replace_outputs(pressure = spring - 12 +
+      lift - headloss),
     low = list(demand = 30, .later = law_normal(1, 0.1)))
   expect_match(format(alts), "twin: changes headloss and cost", all = FALSE)
   results <- simulate(alts, nsim = 500, seed = 4, progress = NULL)

@@ -18,7 +18,8 @@ test_that("the published sums of four inputs come out", {
 })
 
 test_that("the shortest interval is the shortest, by brute force", {
-  res <- quietly(study() |> add_inputs(a = law_exponential(mean = 2)) |> add_outputs(y = a, late = date("2027-01-01") + a), 400)
+  res <- quietly(study() |> add_inputs(a = law_exponential(mean = 2)) |> add_outputs(y = a,
+    late = date("2027-01-01") + a), 400)
   table <- coverage_interval(res, y, c(0.5, 0.9))
   sorted <- sort(res$outputs$y)
   widths <- outer(1:400, 1:400, function(i, j) ifelse(j - i >= 360, sorted[j] - sorted[i], Inf))

@@ -54,5 +54,6 @@ test_that("standard errors from replicates are the true scatter, and runs' own a
   expect_equal(summary(few, outputs = y)$mean_error, sd(few$outputs$y) / sqrt(2000))
   # nothing met, or all: the interval is that of the runs
   rare <- quietly(model, 2000, replicates = 20)
-  expect_equal(unlist(chance(rare, y > 1e6)[c("low", "high")]), unlist(proportion_interval(0, 2000)), ignore_attr = TRUE)
+  expect_equal(unlist(chance(rare, y > 1e6)[c("low", "high")]), unlist(proportion_interval(0, 2000)),
+    ignore_attr = TRUE)
 })

@@ -16,7 +16,8 @@ test_that("readings given a condition are those of the runs that meet it", {
 })
 
 test_that("failures stay with their runs", {
-  res <- suppressWarnings(quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(root = sqrt(a), y = a), 100))
+  res <- suppressWarnings(quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(root = sqrt(a), y = a),
+    100))
   kept <- given(res, y < 0.5)
   expect_identical(failures(kept)$run, failures(res)$run[failures(res)$run %in% which(res$outputs$y < 0.5)])
   expect_equal(nrow(failures(given(res, root > 0))), 0)

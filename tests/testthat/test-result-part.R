@@ -1,5 +1,6 @@
 test_that("means and variances of parts add up, and percentiles do not", {
-  s <- study() |> add_inputs(pipe = law_pert(370, 410, 520), trench = law_pert(540, 620, 900), rebate = law_uniform(20, 50)) |>
+  s <- study() |> add_inputs(pipe = law_pert(370, 410, 520), trench = law_pert(540, 620, 900),
+    rebate = law_uniform(20, 50)) |>
     add_correlation(pipe, trench, 0.5) |>
     add_outputs(civil = pipe + trench, total = (civil - rebate) + 10, bent = pipe * trench)
   res <- quietly(s, 2000)
@@ -18,6 +19,7 @@ test_that("means and variances of parts add up, and percentiles do not", {
   expect_identical(named$row, c("total", "part", "part", "rest", "sum of parts", "difference"))
   expect_fault(parts_of(res, bent), "argument", "plain sum", "pipe * trench")
   expect_fault(parts_of(res, totl), "name", "`total`")
-  family <- quietly(study() |> add_inputs(zone = list(law_normal(1, 1), law_normal(2, 1))) |> add_outputs(all = sum(zone)))
+  family <- quietly(study() |> add_inputs(zone = list(law_normal(1, 1),
+    law_normal(2, 1))) |> add_outputs(all = sum(zone)))
   expect_identical(parts_of(family, all)$name[2:3], c("zone[1]", "zone[2]"))
 })

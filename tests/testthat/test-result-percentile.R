@@ -60,8 +60,8 @@ test_that("bad input gets one clear error; odd results are read all the same", {
     res <- suppressWarnings(quietly(odd, n))
     expect_s3_class(summary(res), "data.frame")
     expect_equal(summary(res)$runs[1:3], c(n, n, 0))
-    expect_equal(percentiles(res, 50, fixed)[c("value", "low")], data.frame(value = 6, low = if (n > 5) 6 else NA_real_),
-      ignore_attr = TRUE)
+    expect_equal(percentiles(res, 50, fixed)[c("value", "low")],
+      data.frame(value = 6, low = if (n > 5) 6 else NA_real_), ignore_attr = TRUE)
     expect_true(is.na(percentiles(res, 50, fails)$value))
     expect_match(percentiles(res, 50, fails)$remark, "every run failed")
     expect_equal(contingency(res, 80, fixed)$contingency, 0)

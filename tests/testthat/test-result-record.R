@@ -11,7 +11,8 @@ test_that("statistics without runs are those of the runs", {
     expect_lt(abs(reached - p / 100), 0.0004)
   }
   expect_equal(table$mean[4:5], pass_rate(res)$pass_rate[1:2])
-  odd <- study() |> add_inputs(a = law_normal(0, 1), k = law_poisson(2)) |> add_outputs(root = sqrt(a), n = k, c = 0 * a + 3)
+  odd <- study() |> add_inputs(a = law_normal(0, 1), k = law_poisson(2)) |> add_outputs(root = sqrt(a), n = k,
+    c = 0 * a + 3)
   table <- suppressWarnings(record_statistics(odd, 5000, 1, piece = 1000, progress = NULL))
   expect_equal(table$failed, c(2500, 0, 0))
   expect_equal(c(table$P5[3], table$sd[3]), c(3, 0))

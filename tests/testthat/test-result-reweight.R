@@ -10,7 +10,8 @@ test_that("reweighted runs say what a new simulation says", {
   expect_lt(abs(of("mean")[1] - row$mean), 4 * of("mean")[2])
   expect_lt(abs(of("sd")[1] - row$sd), 4 * of("sd")[2])
   expect_lt(abs(of("P5")[1] - row$P5), 4 * of("P5")[2])
-  expect_lt(abs(of("pass rate", "pressure >= 38")[1] - pass_rate(again)$pass_rate[1]), 4 * of("pass rate", "pressure >= 38")[2])
+  expect_lt(abs(of("pass rate", "pressure >= 38")[1] - pass_rate(again)$pass_rate[1]),
+    4 * of("pass rate", "pressure >= 38")[2])
   expect_equal(changed$was[1:2], c(mean(res$outputs$velocity), sd(res$outputs$velocity)))
 })
 
@@ -26,13 +27,16 @@ test_that("weights are ratios of densities, and too few effective runs are refus
   expect_fault(reweight_runs(res), "argument", "at least one input")
   expect_fault(reweight_runs(res, d = law_normal(0, 1)), "name", "`d`")
   expect_fault(reweight_runs(res, a = 3), "argument", "a law")
-  bounded <- quietly(study() |> add_inputs(u = law_uniform(0, 1), k = law_poisson(3), fixed = 2) |> add_outputs(y = u + k))
+  bounded <- quietly(study() |> add_inputs(u = law_uniform(0, 1), k = law_poisson(3),
+    fixed = 2) |> add_outputs(y = u + k))
   expect_fault(reweight_runs(bounded, u = law_uniform(0, 2)), "argument", "within the old one's support")
-  expect_fault(reweight_runs(quietly(study() |> add_inputs(k = law_integers(2, 6)) |> add_outputs(y = k)), k = law_integers(1, 6)),
+  expect_fault(reweight_runs(quietly(study() |> add_inputs(k = law_integers(2, 6)) |> add_outputs(y = k)),
+    k = law_integers(1, 6)),
     "argument", "within the old one's support")
   expect_fault(reweight_runs(bounded, k = law_normal(3, 1)), "argument", "discrete or continuous")
   expect_fault(reweight_runs(bounded, fixed = law_normal(3, 1)), "argument", "does not vary")
   # a discrete law by its masses
   w <- dpois(bounded$draws$k, 2.5) / dpois(bounded$draws$k, 3)
-  expect_equal(reweight_runs(bounded, k = law_poisson(2.5), .least = 10)$becomes[1], weighted.mean(bounded$outputs$y, w))
+  expect_equal(reweight_runs(bounded, k = law_poisson(2.5), .least = 10)$becomes[1],
+    weighted.mean(bounded$outputs$y, w))
 })

@@ -22,5 +22,6 @@ test_that("why all specs together differ from the product of the single ones is 
   expect_match(pass_rate(apart)$remark[3], "different runs")
   alone <- quietly(three_normals() |> add_outputs(y = a, z = b) |> add_specs(y <= 1, z <= 1), 2000)
   expect_match(pass_rate(alone)$remark[3], "independently")
-  expect_identical(pass_rate(quietly(three_normals() |> add_outputs(y = a) |> add_specs(y <= 100, y >= -100)))$remark, rep("", 3))
+  expect_identical(pass_rate(quietly(three_normals() |> add_outputs(y = a) |> add_specs(y <= 100, y >= -100)))$remark,
+    rep("", 3))
 })

@@ -1,10 +1,10 @@
 test_that("advice agrees with textbook numbers", {
   s <- three_normals() |> add_outputs(y = a + b + c) |> add_specs(y <= 1)
   res <- quietly(s, 4000, design = "random")
-  table <- runs_needed(res, known_within(y, within = 0.01), known_within(y, "P50", within = 0.01), known_within(y > 0, within = 0.01),
-    known_within(statistic = "pass rate", within = 0.01), known_within(statistic = "correlation", within = 0.05),
-    known_within(statistic = "index", within = 0.05), known_within(statistic = "surrogate"), known_within(y, "sd", "1 %"),
-    run_seconds = 0.001)
+  table <- runs_needed(res, known_within(y, within = 0.01), known_within(y, "P50", within = 0.01),
+    known_within(y > 0, within = 0.01), known_within(statistic = "pass rate", within = 0.01),
+    known_within(statistic = "correlation", within = 0.05), known_within(statistic = "index", within = 0.05),
+    known_within(statistic = "surrogate"), known_within(y, "sd", "1 %"), run_seconds = 0.001)
   z <- qnorm(0.975)
   expect_equal(table$runs[1], (z / 0.01)^2 * 3, tolerance = 0.05)
   # the median's standard error is sqrt(pi / 2) times the mean's

@@ -6,7 +6,8 @@ test_that("runs are added until figures are as exact as asked, or to the largest
   expect_true(all(until$met))
   expect_identical(until$statistic, c("mean", "P90", "chance", "pass rate"))
   expect_true(all(until$error <= until$allowed))
-  expect_equal(until$value, c(mean(res$outputs$y), percentiles(res, 90)$value, mean(res$outputs$y > 2), mean(res$outputs$y <= 1)))
+  expect_equal(until$value, c(mean(res$outputs$y), percentiles(res, 90)$value, mean(res$outputs$y > 2),
+    mean(res$outputs$y <= 1)))
   expect_equal(provenance(res)$nsim %% 50, 0)
   expect_identical(res$outputs$y, quietly(s, provenance(res)$nsim, 3, replicates = provenance(res)$nsim / 50)$outputs$y)
   # by hand: half the interval of the replicates' means
@@ -22,7 +23,8 @@ test_that("runs are added until figures are as exact as asked, or to the largest
 })
 
 test_that("the asked exactness is delivered", {
-  s <- study() |> add_inputs(a = law_lognormal(meanlog = 0, sdlog = 0.3), b = law_lognormal(meanlog = 1, sdlog = 0.4)) |>
+  s <- study() |> add_inputs(a = law_lognormal(meanlog = 0, sdlog = 0.3),
+    b = law_lognormal(meanlog = 1, sdlog = 0.4)) |>
     add_outputs(y = a * b)
   truth <- exp(1 + 0.5 * 0.25)
   within <- vapply(1:200, function(seed) {

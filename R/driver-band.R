@@ -1,0 +1,140 @@
+# Measures over equal-probability bands of an input: swing, first-order index, distance of distributions; and what a
+# correlation does not see.
+
+# As many bands as leave fifty runs in each, from 3 to 20.
+bands_to_use <- function(options, n, most = 20) options$bands %||% min(most, max(3, n %/% 50))
+
+# One-way analysis of variance over bands: the correlation ratio less what an idle input has, and the F test.
+band_variance <- function(band, y) {
+  count <- max(band)
+  origin <- mean(y)
+  sums <- cpp_band_sums(band, y, count, origin)
+  n <- length(y)
+  total <- sum(sums$squares) - sum(sums$sum)^2 / n
+  between <- sum(sums$sum^2 / sums$count) - sum(sums$sum)^2 / n
+  within <- (total - between) / (n - count)
+  list(index = (between - (count - 1) * within) / total, f = between / (count - 1) / within,
+    p_value = stats::pf(between / (count - 1) / within, count - 1, n - count, lower.tail = FALSE))
+}
+
+first_order_figures <- function(problem, options) {
+  constant <- constant_remarks(problem)
+  k <- length(problem$x)
+  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
+  bands <- bands_to_use(options, problem$n)
+  all_bands <- lapply(problem$x, bands_of, bands)
+  live <- !nzchar(constant)
+  index <- function(band, y) if (max(band) < 2) 0 else band_variance(band, y)$index
+  # the bands stay as they are while groups of runs are left out
+  part <- list(x = all_bands, y = problem$y, n = problem$n)
+  read <- jackknifed(part, function(x, y) vapply(x, function(band) index(compact(band), y), 0, USE.NAMES = FALSE),
+    options)
+  p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
+  c(read, list(p_value = ifelse(live, p, NA), remark = constant))
+}
+
+# The statistic in each band of one input.
+band_statistics <- function(band, y, options, kind = "number") {
+  vapply(split(y, band), function(values) {
+    if (is_percentile_name(options$statistic)) {
+      percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense), kind_type(kind))
+    } else if (options$statistic == "mean") mean(values) else stats::sd(values)
+  }, 0, USE.NAMES = FALSE)
+}
+
+# Last band against first; the range over all bands stands in the remark where it is much larger.
+swing_figures <- function(problem, options) {
+  constant <- constant_remarks(problem)
+  k <- length(problem$x)
+  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
+  all_bands <- lapply(problem$x, bands_of, bands_to_use(options, problem$n, 10))
+  part <- list(x = all_bands, y = problem$y, n = problem$n)
+  ends <- function(band, y) {
+    at <- band_statistics(compact(band), y, options)
+    at[length(at)] - at[1]
+  }
+  read <- jackknifed(part, function(x, y) vapply(x, ends, 0, y = y, USE.NAMES = FALSE), options)
+  p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
+  reach <- vapply(all_bands, function(band) diff(range(band_statistics(band, problem$y, options))), 0)
+  bent <- p < 1e-3 & reach > 1.5 * abs(read$value)
+  remark <- ifelse(bent %in% TRUE,
+    sprintf("goes up and down: %s from its lowest band to its highest", format_number(reach, 3)), "")
+  c(read, list(p_value = p, remark = ifelse(nzchar(constant), constant, remark)))
+}
+
+# The mean over bands of the distance of the band's distribution from that of all runs; the floor is the 95 % point
+# (or the asked one) of the same for inputs that are dummies: the runs' bands in another order.
+distance_figures <- function(problem, options) {
+  constant <- constant_remarks(problem)
+  if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
+  bands <- bands_to_use(options, problem$n)
+  all_bands <- lapply(problem$x, bands_of, bands)
+  distance <- function(band, y) {
+    weight <- tabulate(band, max(band)) / length(band)
+    sum(weight * cpp_band_distances(band, y, order(y), max(band)))
+  }
+  part <- list(x = all_bands, y = problem$y, n = problem$n)
+  read <- jackknifed(part, function(x, y) {
+    order <- order(y)
+    vapply(x, function(band) {
+      band <- compact(band)
+      sum(tabulate(band, max(band)) / length(band) * cpp_band_distances(band, y, order, max(band)))
+    }, 0, USE.NAMES = FALSE)
+  }, options)
+  dummy <- dummy_distances(lengths(lapply(all_bands, unique)), problem$n, all_bands)
+  p <- vapply(seq_along(all_bands), function(j) {
+    (1 + sum(dummy[[j]] >= read$value[j])) / (1 + length(dummy[[j]]))
+  }, 0)
+  floor <- vapply(dummy, function(values) percentile_values(values, 100 * options$confidence), 0)
+  c(read, list(p_value = ifelse(nzchar(constant), NA, p), remark = ifelse(nzchar(constant), constant,
+    sprintf("a dummy input has up to %s", format_number(floor, 2)))))
+}
+
+# Distances of dummy inputs with the same bands, which depend on no output: runs in a keyed order against their
+# numbers. Of many runs some are enough, for the distance shrinks as the root of their number.
+dummy_distances <- function(counts, n, all_bands, repeats = 199) {
+  some <- min(n, 2000)
+  orders <- lapply(seq_len(repeats), function(seed) order(stream_uniforms("dummy input", seed, "random", some)))
+  sizes <- vapply(all_bands, function(band) paste(tabulate(band), collapse = " "), "")
+  by_size <- lapply(stats::setNames(nm = unique(sizes)), function(size) {
+    weight <- as.double(strsplit(size, " ")[[1]]) / n
+    band <- findInterval((seq_len(some) - 0.5) / some, cumsum(weight), rightmost.closed = TRUE) + 1L
+    band <- compact(pmin(band, length(weight)))
+    share <- tabulate(band) / some
+    vapply(orders, function(order) sum(share * cpp_band_distances(band, as.double(seq_len(some)), order, max(band))),
+      0) *
+      sqrt(some / n)
+  })
+  by_size[sizes]
+}
+
+# What a correlation does not see of inputs that enter: a curve (the index over bands is well above the square) and
+# an effect through others (the output's spread goes with the input, its mean does not). Over the first 20,000 runs.
+shape_remarks <- function(problem, table) {
+  n <- min(problem$n, 20000)
+  y <- problem$y[seq_len(n)]
+  if (min(y) == max(y)) return(rep("", length(problem$x)))
+  y <- mid_ranks(list(y))[[1]]
+  bands <- max(5, min(20, n %/% 50))
+  wanted <- which(problem$enters & is.finite(table$value))
+  remarks <- rep("", length(problem$x))
+  remarks[wanted] <- vapply(wanted, function(j) {
+    band <- bands_of(problem$x[[j]][seq_len(n)], bands)
+    if (max(band) < 3) return("")
+    shape_remark(band, y, table$value[j]^2)
+  }, "")
+  remarks
+}
+
+shape_remark <- function(band, y, square) {
+  curve <- band_variance(band, y)
+  if (curve$p_value < 1e-4 && curve$index > max(2 * square, square + 0.05)) {
+    return(sprintf("curved: over bands it explains %s of the variance of ranks", format_share(curve$index, 0)))
+  }
+  means <- cpp_band_sums(band, y, max(band), 0)
+  spread <- band_variance(band, (y - (means$sum / means$count)[band])^2)
+  if (spread$p_value < 1e-4 && spread$index > 0.05 && spread$index > curve$index) {
+    return("interacts: the output's spread goes with it, its mean does not")
+  }
+  ""
+}

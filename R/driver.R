@@ -1,0 +1,235 @@
+#' What drives each output
+#'
+#' How strongly each input and each output move together over the runs that are there: one shape of answer for many
+#' measures, each with its confidence interval and with what it cannot see.
+#'
+#' @param result A result.
+#' @param measure One of
+#' ```{r, echo = FALSE, results = "asis"}
+#' cat(sprintf("* `\"%s\"`: %s\n", names(driver_measures), vapply(driver_measures, function(m) m$about, "")), sep = "")
+#' ```
+#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @param condition A condition such as `pressure >= 38`: the drivers of its chance, in place of outputs.
+#'   Correlations are then with 1 where it holds and 0 where it does not.
+#' @param by `"input"`, or `"group"`: one row for the inputs of each group (of an [input()]), for the measures
+#'   `"rank"` and `"pearson"` (the multiple correlation with all of them) and `"variance_share"` (their sum).
+#' @param through Names of outputs that stand for the inputs that feed them: each gets a row of its own, and inputs that
+#'   act by way of it alone get none.
+#' @param bands Whole number: bands of equal probability for the measures that compare bands; `NULL` for as many as
+#'   the runs bear, at most 20 (swing: 10).
+#' @param statistic For `"swing"`: `"mean"`, `"sd"` or a percentile such as `"P95"`, in the study's sense.
+#' @param confidence Number between 0 and 1: of the intervals, and of the test against noise.
+#' @return A data frame with a row for each output and each input that varies (or group), sorted by output and then
+#'   from the strongest driver to the weakest:
+#'   * `output` (or the condition), `input`, `measure`, `value`, and `low` and `high`, its confidence interval;
+#'   * `sign`: `"raises"`, `"lowers"`, or `""` where the measure has no sign or the value is noise;
+#'   * `share`: of variance, from 0 to 1: of `"rank"` and `"pearson"` the squares as shares of their sum over the
+#'     inputs that enter the output; of `"variance_share"` and `"first_order"` the value; else `NA`;
+#'   * `rank`: 1 for the strongest; `beyond_noise`: whether it is distinguishable from an idle input at this number
+#'     of runs;
+#'   * `r_squared`: how much of the variance (of ranks, where ranks are used) the inputs explain together, for the
+#'     measures that rest on a regression;
+#'   * `remark`: what to beware of: an input that does not enter the output and moves with one that does, a relation
+#'     that is curved or works through others and that a correlation does not see, an input that cannot be told apart
+#'     from others.
+#' @details Failed runs are left out. Intervals: correlations by Fisher's z, for ranks with the variance of Bonett
+#'   and Wright (2000, Psychometrika 65(1)); partial correlations likewise, with the degrees of freedom that are
+#'   left; regression by Student's t; the others by a jackknife that leaves out a twentieth of the runs at a time.
+#'   Noise: correlations and regression by t; bands by F; the moment-independent measure against a dummy input, by
+#'   permutation. Of many idle inputs about 1 - confidence are called drivers by chance.
+#' @section Sources: shares that hold under correlation are the relative weights of Genizi (1993, Statistica Sinica
+#'   3(2)) and Johnson (2000, Multivariate Behavioral Research 35(1)): they are not negative and add up to R squared.
+#'   First-order indices from given runs: the correlation ratio over bands (Plischke, Borgonovo and Smith 2013,
+#'   European Journal of Operational Research 226(3)), less what idle inputs have (Kelley 1935, PNAS 21(9)).
+#'   Moment-independent: the mean over bands of the Kolmogorov-Smirnov distance (Baucells and Borgonovo 2013,
+#'   Management Science 59(11)).
+#' @section Errors: `ensayo_error_argument` for an unknown measure, or one that the runs cannot bear (more inputs
+#'   than runs); `ensayo_error_name` for an unknown output.
+#' @seealso [variance_indices()], [one_at_a_time()] and [elementary_effects()], which run the model again; [in_words()].
+#' @examples
+#' res <- study("Gravity main") |>
+#'   add_inputs(
+#'     flow = law_pert(0.028, 0.034, 0.048),
+#'     diameter = law_triangular(0.246, 0.250, 0.252)
+#'   ) |>
+#'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
+#'   simulate(nsim = 1000, seed = 11)
+#' drivers(res)
+#' drivers(res, "swing", condition = velocity > 0.8)
+#' @export
+drivers <- function(result, measure = "rank", outputs = NULL, condition = NULL, by = "input", through = NULL,
+                    bands = NULL, statistic = "mean", confidence = 0.95) {
+  check_result(result)
+  measure <- check_choice(measure, names(driver_measures))
+  by <- check_choice(by, c("input", "group"))
+  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  through <- rlang::enquo(through)
+  through <- if (rlang::quo_is_null(through)) character() else
+    resolve_names(through, names(result$study$outputs), "an output of the study")
+  if (by == "group" && !isTRUE(driver_measures[[measure]]$groups)) {
+    stop_argument("by", sprintf("\"input\" with the measure \"%s\"", measure), by,
+      "Groups have \"rank\", \"pearson\" and \"variance_share\", and `variance_indices(groups = TRUE)`.")
+  }
+  if (!is.null(bands)) bands <- check_count(bands, at_least = 2, at_most = 100)
+  check_statistic(statistic)
+  check_confidence(confidence)
+  condition <- rlang::enquo(condition)
+  effects <- if (rlang::quo_is_null(condition)) lapply(stats::setNames(nm = outputs), function(name) {
+    list(values = as.double(result$outputs[[name]]), uses = name)
+  }) else condition_effect(result, condition)
+  options <- list(bands = bands, statistic = statistic, confidence = confidence, sense = result$study$readings$sense)
+  driver_table(result, effects, measure, by, through, options)
+}
+
+# A condition as 0 and 1, missing where it failed.
+condition_effect <- function(result, quosure) {
+  conditions <- read_conditions(rlang::new_quosures(list(quosure)) |> stats::setNames(""),
+    quantity_vocabulary(result$study), "Condition", rlang::caller_env(2))
+  held <- evaluate_conditions(result, conditions)[[1]]
+  stats::setNames(list(list(values = as.double(held), uses = conditions[[1]]$uses)), names(conditions))
+}
+
+driver_table <- function(result, effects, measure, by = "input", through = character(), options = driver_options) {
+  empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
+    low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(),
+    beyond_noise = logical(), r_squared = numeric(), remark = character())
+  draws <- numeric_draws(result$study, result$draws)
+  ranks <- if (length(draws) && all(vapply(draws, all_finite, TRUE))) mid_ranks(draws)
+  at_once <- correlations_at_once(effects, draws, ranks, measure, through)
+  parts <- lapply(names(effects), function(name) {
+    problem <- driver_problem(result, effects[[name]], draws, ranks, through)
+    problem$r <- at_once[[name]]
+    finish_drivers(name, problem, measure, by, options)
+  })
+  new_table(do.call(rbind, c(list(empty), parts)))
+}
+
+# Correlations of all inputs with all outputs in one go, where no run failed; of other outputs one by one.
+correlations_at_once <- function(effects, draws, ranks, measure, through) {
+  if (!measure %in% c("rank", "pearson") || is.null(ranks) || length(through)) return(NULL)
+  whole <- Filter(function(values) length(values) > 2 && all_finite(values),
+    lapply(effects, function(effect) effect$values))
+  if (length(whole) == 0) return(NULL)
+  r <- if (measure == "rank") correlations_between(ranks, mid_ranks(whole), FALSE)
+    else correlations_between(draws, whole, FALSE)
+  stats::setNames(lapply(seq_along(whole), function(j) r[, j]), names(whole))
+}
+
+driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sense = "not exceeded")
+
+# One output's columns: what may drive it and itself, over its good runs; which inputs enter it, and what an output
+# that stands for inputs hides.
+driver_problem <- function(result, effect, draws, ranks, through) {
+  study <- result$study
+  through <- setdiff(through, effect$uses)
+  paths <- paths_to(study, effect$uses, through)
+  hidden <- lapply(stats::setNames(nm = intersect(through, paths)), function(name) inputs_behind(study, name))
+  shown <- setdiff(names(draws), setdiff(unlist(hidden), paths))
+  x <- c(draws[shown], lapply(result$outputs[names(hidden)], as.double))
+  good <- is.finite(effect$values)
+  for (column in x[names(hidden)]) good <- good & is.finite(column)
+  ranked <- all(good) && !is.null(ranks)
+  if (!all(good)) x <- lapply(x, `[`, good)
+  y <- if (all(good)) effect$values else effect$values[good]
+  enters <- names(x) %in% c(paths, names(hidden))
+  remarks <- ifelse(enters, "", "does not enter this output")
+  remarks[match(names(hidden), names(x))] <- vapply(hidden, function(inputs) {
+    sprintf("stands for %s", and_list(intersect(names(draws), inputs)))
+  }, "")
+  both <- names(x) %in% unlist(hidden) & names(x) %in% paths
+  remarks[both] <- "also acts through an output that is shown"
+  list(x = x, y = y, n = length(y), enters = enters, remarks = remarks, hidden = names(hidden),
+    ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
+    groups = text_of(names(x), function(name) study$inputs[[name]]$group))
+}
+
+# What is needed by these quantities, not looking behind the outputs that stand for it.
+paths_to <- function(study, uses, through) {
+  outputs <- setdiff(intersect(uses, names(study$outputs)), character())
+  inputs <- intersect(uses, names(study$inputs))
+  inputs <- unique(c(inputs, unlist(lapply(inputs, function(name) linked_inputs(study, name)))))
+  deeper <- lapply(outputs, function(name) {
+    needs <- study$outputs[[name]]$formula$uses
+    cut <- intersect(needs, through)
+    unique(c(cut, paths_to(study, setdiff(needs, cut), through)))
+  })
+  unique(c(inputs, unlist(deeper)))
+}
+
+# The measure's figures, ranked, with shares, signs and remarks.
+finish_drivers <- function(output, problem, measure, by, options) {
+  record <- driver_measures[[measure]]
+  k <- length(problem$x)
+  if (k == 0) return(NULL)
+  read <- if (problem$n < 3) no_figures(k, "too few runs") else record$run(problem, options)
+  table <- data.frame(output = output, input = names(problem$x), measure = measure, value = read$value, low = read$low,
+    high = read$high, sign = "", share = NA_real_, rank = NA_integer_,
+    beyond_noise = read$p_value < 1 - options$confidence, r_squared = read$r_squared %||% NA_real_,
+    remark = join_remarks(problem$remarks, read$remark %||% ""))
+  table$beyond_noise[is.na(table$beyond_noise)] <- FALSE
+  enters <- problem$enters
+  if (isTRUE(record$squares)) {
+    weight <- ifelse(enters & is.finite(table$value), table$value^2, 0)
+    table$share <- weight / sum(weight)
+    if (isTRUE(record$blind) && problem$n >= 50) table$remark <- join_remarks(table$remark,
+      shape_remarks(problem, table))
+  } else if (isTRUE(record$shares)) table$share <- table$value
+  if (isTRUE(record$signed)) {
+    told <- table$beyond_noise & is.finite(table$value) & (is.na(table$low) | table$low * table$high > 0)
+    table$sign[told] <- ifelse(table$value[told] > 0, "raises", "lowers")
+  }
+  if (by == "group") table <- grouped_drivers(table, problem, measure)
+  entering <- if (by == "group") rep(TRUE, nrow(table)) else enters
+  table <- table[order(!entering, is.na(table$value), -abs(table$value)), ]
+  table$rank <- seq_len(nrow(table))
+  table
+}
+
+no_figures <- function(k, remark) {
+  none <- rep(NA_real_, k)
+  list(value = rep(NaN, k), low = none, high = none, p_value = none, remark = rep(remark, k))
+}
+
+join_remarks <- function(a, b) ifelse(nzchar(a) & nzchar(b), paste(a, b, sep = "; "), paste0(a, b))
+
+# One row for the inputs of a group; an input without one stays as it is.
+grouped_drivers <- function(table, problem, measure) {
+  group <- ifelse(nzchar(problem$groups), problem$groups, names(problem$x))
+  rows <- lapply(unique(group), function(name) {
+    members <- which(group == name)
+    row <- table[members[1], ]
+    row$input <- name
+    if (length(members) == 1) return(row)
+    row$share <- sum(table$share[members])
+    row$sign <- ""
+    row$beyond_noise <- any(table$beyond_noise[members])
+    row$remark <- sprintf("stands for %s", and_list(names(problem$x)[members]))
+    if (measure == "variance_share") row$value <- sum(table$value[members])
+    else row$value <- multiple_correlation(problem, members, measure == "rank")
+    row[c("low", "high")] <- NA_real_
+    row
+  })
+  do.call(rbind, rows)
+}
+
+# The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.
+drivers_of <- function(result, output, measure = "rank") {
+  effects <- stats::setNames(list(list(values = as.double(result$outputs[[output]]), uses = output)), output)
+  unclass_table(driver_table(result, effects, measure))
+}
+
+# Whether an input enters the output, as its row tells.
+enters_output <- function(table) !grepl("does not enter", table$remark, fixed = TRUE)
+
+# The inputs an output needs, by way of other outputs and of parameters of other inputs too.
+inputs_behind <- function(study, output) paths_to(study, output, character())
+
+# The inputs that an input's parameters need.
+linked_inputs <- function(study, name) {
+  found <- links_of(study$inputs[[name]]$law)
+  repeat {
+    more <- unlist(lapply(study$inputs[found], function(input) links_of(input$law)))
+    if (all(more %in% found)) return(found)
+    found <- unique(c(found, more))
+  }
+}
