@@ -2,7 +2,8 @@
 
 cli_compare <- function(args) {
   call <- cli_parse(args, "compare DIR DIR [DIR ...] [options]",
-    "Compare result folders with the first: statistics side by side, and their differences, run by run where they share their random numbers.",
+    paste("Compare result folders with the first: statistics side by side, and their differences, run by run where",
+      "they share their random numbers."),
     options = list(
       optparse::make_option("--outputs", type = "character",
         help = "names with commas between them [default: all in common]"),

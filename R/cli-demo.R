@@ -31,7 +31,7 @@ demo_story <- function(result) {
   short <- chances_of(result, list(short = read_formula_text("pressure < 38", quantity_names(result$study), "Chance")))
   p <- percentile_values(finite_values(result, "pressure"), c(10, 90))
   story <- c(
-    sprintf("The planner's sheet gives one number: %s m of pressure at the last tap, safely above the 38 m that are asked for.",
+    sprintf("The planner's sheet gives one number: %s m of pressure at the last tap, safely above the 38 m asked for.",
       format_number(base)),
     sprintf("The rehearsal shows what that number hid: in %s of runs the pressure falls short of 38 m.",
       format_share(short$chance, 0)),
@@ -39,7 +39,8 @@ demo_story <- function(result) {
     "A demand above its most likely value costs more pressure than one below it gains: head loss grows with the square of",
     "the flow, and where demand is high, friction tends to be high too.",
     output_words(result, "pressure")[1],
-    "So the money goes first into knowing the demand, then into the lining of the pipe; a better survey of the spring changes little."
+    "So the money goes first into knowing the demand, then into the lining of the pipe; a better survey of the spring",
+    "changes little."
   )
   c(heading("What the single number hid"), strwrap(paste(story, collapse = " "), 90, prefix = "  "))
 }

@@ -28,7 +28,8 @@ cli_drivers <- function(args) {
     by = options$by))
   words <- if (is.null(condition)) in_words(result, !!outputs)
   if (options$json) {
-    writeLines(to_json(list(study = result$study$title, words = unname(words), drivers = unclass_table(table))))
+    writeLines(to_json(list(study = result$study$title, words = unname(unclass(words)),
+      drivers = unclass_table(table))))
   } else {
     top <- cli_count(options$top %||% "12", "--top", 1)
     writeLines(c(title_line("Drivers", result$study$title), partial_words(result), word_lines(words),
@@ -44,7 +45,7 @@ cli_indices <- function(args) {
     "Run a study file for its variance indices: what each input does alone, and through others.",
     options = list(
       optparse::make_option("--rows", type = "character", default = "2000",
-        help = "rows of the base design; the model runs as often as there are inputs and two more times that [default: %default]"),
+        help = "rows of the base design; the model runs that often for each input and two more [default: %default]"),
       optparse::make_option("--seed", type = "character",
         help = "seed, a whole number or a word [default: the file's, else a new one]"),
       optparse::make_option("--outputs", type = "character", help = "names with commas between them [default: all]"),

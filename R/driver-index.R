@@ -103,8 +103,8 @@ check_independent_groups <- function(study, groups, call) {
   tie <- ties[across[1], ]
   stop_ensayo("correlation", "Variance indices need inputs (or groups) that are independent of each other.",
     sprintf("%s and %s %s.", quoted(tie$a), quoted(tie$b), tie$how),
-    sprintf("Put them into one group, `groups = list(both = c(\"%s\", \"%s\"))`, or ask `drivers(result, \"variance_share\")`.",
-      tie$a, tie$b), inputs = c(tie$a, tie$b), call = call)
+    sprintf("Put them into one group, `groups = list(both = c(\"%s\", \"%s\"))`, or ask %s.", tie$a, tie$b,
+      "`drivers(result, \"variance_share\")`"), inputs = c(tie$a, tie$b), call = call)
 }
 
 # Outputs of the two base designs and of each mixed one.

@@ -12,18 +12,20 @@ driver_measures <- list(
     signed = TRUE, run = function(problem, options) partial_figures(problem, options, FALSE)),
   partial_rank = list(about = "the same of ranks", signed = TRUE,
     run = function(problem, options) partial_figures(problem, options, TRUE)),
-  regression = list(about = "standardised regression coefficient: standard deviations of output for one of input, the others held",
-    signed = TRUE, run = function(problem, options) regression_figures(problem, options, FALSE)),
+  regression = list(about = paste("standardised regression coefficient: standard deviations of output for one of",
+    "input, the others held"), signed = TRUE,
+    run = function(problem, options) regression_figures(problem, options, FALSE)),
   rank_regression = list(about = "the same of ranks", signed = TRUE,
     run = function(problem, options) regression_figures(problem, options, TRUE)),
   variance_share = list(about = "share of variance in a linear model, which holds when inputs are correlated",
     shares = TRUE, groups = TRUE, run = function(problem, options) weight_figures(problem, options)),
-  swing = list(about = "the output's mean (or another statistic) in the input's highest band less that in its lowest, in the output's unit",
-    signed = TRUE, run = function(problem, options) swing_figures(problem, options)),
-  first_order = list(about = "first-order variance index from the runs: the share of variance that would go if the input were known; sees curves",
-    shares = TRUE, run = function(problem, options) first_order_figures(problem, options)),
-  moment_independent = list(about = "how far bands of the input shift the output's whole distribution, from 0 to 1; sees any relation",
-    run = function(problem, options) distance_figures(problem, options))
+  swing = list(about = paste("the output's mean (or another statistic) in the input's highest band less that in its",
+    "lowest, in the output's unit"), signed = TRUE, run = function(problem, options) swing_figures(problem, options)),
+  first_order = list(about = paste("first-order variance index from the runs: the share of variance that would go if",
+    "the input were known; sees curves"), shares = TRUE,
+    run = function(problem, options) first_order_figures(problem, options)),
+  moment_independent = list(about = paste("how far bands of the input shift the output's whole distribution, from 0",
+    "to 1; sees any relation"), run = function(problem, options) distance_figures(problem, options))
 )
 
 # Ranks of columns and output, or they themselves.

@@ -5,7 +5,7 @@
 #'
 #' @param result A result.
 #' @param outputs Names of outputs, bare or as text; when left out those that specs are about, else the last one.
-#' @return A character vector, a sentence each, named by output.
+#' @return A character vector, a sentence each, named by output; it prints as paragraphs.
 #' @section Errors: `ensayo_error_name` for an unknown output.
 #' @examples
 #' res <- study("Gravity main") |>
@@ -15,16 +15,17 @@
 #'   ) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
 #'   simulate(nsim = 1000, seed = 11)
-#' writeLines(in_words(res))
+#' in_words(res)
 #' @export
 in_words <- function(result, outputs = NULL) {
   check_result(result)
   quosure <- rlang::enquo(outputs)
   outputs <- if (rlang::quo_is_null(quosure)) leading_outputs(result) else resolve_outputs(quosure, result)
-  unlist(lapply(outputs, function(name) {
+  words <- unlist(lapply(outputs, function(name) {
     words <- output_words(result, name)
     stats::setNames(words, rep(name, length(words)))
   }))
+  structure(words, class = c("ensayo_words", "character"))
 }
 
 # The outputs a reader asks about first: those that specs are about, else the last one defined.

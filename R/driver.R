@@ -14,7 +14,8 @@
 #' @param by `"input"`, or `"group"`: one row for the inputs of each group (of an [input()]), for the measures
 #'   `"rank"` and `"pearson"` (the multiple correlation with all of them) and `"variance_share"` (their sum).
 #' @param through Names of outputs that stand for the inputs that feed them: each gets a row of its own, and inputs that
-#'   act by way of it alone get none.
+#'   act by way of it alone get none; the remarks tell which, and which act in two ways. Shares are then of the rows
+#'   that are shown, and still add up to 1 (those of `"variance_share"` to R squared).
 #' @param bands Whole number: bands of equal probability for the measures that compare bands; `NULL` for as many as
 #'   the runs bear, at most 20 (swing: 10).
 #' @param statistic For `"swing"`: `"mean"`, `"sd"` or a percentile such as `"P95"`, in the study's sense.
@@ -133,8 +134,12 @@ driver_problem <- function(result, effect, draws, ranks, through) {
   y <- if (all(good)) effect$values else effect$values[good]
   enters <- names(x) %in% c(paths, names(hidden))
   remarks <- ifelse(enters, "", "does not enter this output")
+  twice <- unique(unlist(hidden)[duplicated(unlist(hidden))])
   remarks[match(names(hidden), names(x))] <- vapply(hidden, function(inputs) {
-    sprintf("stands for %s", and_list(intersect(names(draws), inputs)))
+    inputs <- intersect(names(draws), inputs)
+    shared <- intersect(inputs, twice)
+    paste0(sprintf("stands for %s", and_list(inputs)), if (length(shared)) sprintf("; %s %s behind another, too",
+      and_list(shared), if (length(shared) > 1) "are" else "is"))
   }, "")
   both <- names(x) %in% unlist(hidden) & names(x) %in% paths
   remarks[both] <- "also acts through an output that is shown"

@@ -154,6 +154,7 @@ read_manifest <- function(dir) {
 read_saved_study <- function(file) {
   study <- rethrow_as(suppressWarnings(readRDS(file)), "file", sprintf("%s must hold the study.", file), file = file)
   check_study(study)
+  study$readings <- study$readings %||% default_readings  # of a study saved before it had any
   study
 }
 

@@ -65,7 +65,9 @@ same_kind <- function(kinds, expr, what, call) {
   if ("date" %in% known && length(unique(known)) > 1) {
     stop_ensayo("formula", sprintf("%s must put dates beside dates.", what),
       sprintf("%s has a date beside a %s.", quoted(deparse1(expr)), setdiff(known, "date")[1]),
-      "Write the date as `date(\"2027-05-01\")`.", call = call)
+      sprintf("Write the date as `date(\"%s\")`.",
+        (Filter(is.character, as.list(expr)) |> unlist() %||% "2027-05-01")[1]),
+      call = call)
   }
   if (length(known)) known[1] else "open"
 }

@@ -23,7 +23,11 @@ format.ensayo_comparison <- function(x, ...) {
     paste0("  ", sense_words(x$results[[1]]$study$readings$sense)),
     pass_rate_lines(x, statistics), "", heading(sprintf("Differences (\u00b1: %s %% confidence, for lack of runs)",
       format(100 * x$confidence))),
-    unlist(lapply(seq_len(nrow(table)), function(i) difference_lines(table[i, ])))
+    unlist(lapply(seq_len(nrow(table)), function(i) {
+      row <- table[i, ]
+      if (x$about$kind[x$about$output == row$output] == "date") row$unit <- "days"
+      difference_lines(row)
+    }))
   )
 }
 

@@ -1,4 +1,10 @@
-# Drivers on the terminal, for the command line.
+# Drivers on the terminal.
+
+#' @export
+print.ensayo_words <- function(x, ...) {
+  cat(word_lines(x)[-1], sep = "\n")
+  invisible(x)
+}
 
 word_lines <- function(words) {
   if (length(words) == 0) return(NULL)

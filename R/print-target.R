@@ -17,7 +17,8 @@ format.ensayo_target <- function(x, ...) {
 until_lines <- function(until) {
   if (is.null(until)) return(NULL)
   reached <- all(until$met)
-  c(if (reached) "Known as exactly as asked:" else "The largest number of runs was reached before all was known as exactly as asked:",
+  c(if (reached) "Known as exactly as asked:"
+    else "The largest number of runs was reached before all was known as exactly as asked:",
     sprintf("  %s of %s: %s \u00b1 %s (asked \u00b1 %s, %s %% confidence)%s", until$statistic, until$about,
       format_number(until$value), format_number(until$error, 2), format_number(until$allowed, 3),
       format(100 * until$confidence), ifelse(until$met, "", ", not reached")))

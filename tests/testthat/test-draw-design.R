@@ -67,3 +67,16 @@ test_that("a Sobol' sequence fills slices, pairs, and elementary boxes", {
   }, 0)
   expect_lt(abs(mean(means) - 0.5), 4.5 * stats::sd(means) / sqrt(200))
 })
+
+test_that("a second draw of the inputs within a run is another, and addressable like the first", {
+  s <- three_normals()
+  for (design in c("latin", "random", "sobol")) {
+    plan <- draw_plan(512, 3, design, 1, NULL, 1)
+    other <- c(plan, list(index = 1))
+    first <- draw_columns(s, plan)
+    second <- draw_columns(s, other)
+    expect_lt(max(abs(cor(as.data.frame(first), as.data.frame(second)))), 0.2)
+    expect_identical(lapply(second, `[`, 101:110), draw_columns(s, other, 100, 10))
+    expect_equal(vapply(second, mean, 0), c(a = 0, b = 0, c = 0), tolerance = 0.15)
+  }
+})

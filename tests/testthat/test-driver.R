@@ -152,6 +152,10 @@ test_that("groups and intermediate outputs stand for what feeds them", {
   expect_setequal(table$input, c("mid", "a", "b", "c", "idle"))
   expect_match(table$remark[table$input == "mid"], "stands for c and d")
   expect_match(table$remark[table$input == "c"], "also acts through")
+  two <- drivers(quietly(s |> add_outputs(other = c * 2, both = mid + other), 200), outputs = both,
+    through = c(mid, other))
+  expect_match(two$remark[two$input == "mid"], "stands for c and d; c is behind another, too")
+  expect_equal(sum(two$share), 1)
   expect_fault(drivers(res, through = md), "name", "`mid`")
 })
 

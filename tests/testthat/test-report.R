@@ -39,3 +39,29 @@ test_that("sentences say what the runs show", {
   expect_match(words[4], "all runs do", fixed = TRUE)
   expect_match(words[5], "comes from peak-hour demand \\([0-9]+ %, lowers it\\) and friction factor")
 })
+
+test_that("the page tells reserves, parts, pass rates by bands and what drives outputs", {
+  s <- study("Renewal", question = "What must be set aside?") |>
+    add_inputs(pipe = input(law_pert(370, 410, 520), label = "Pipe"), trench = law_pert(540, 620, 900),
+      days = law_pert(40, 60, 110)) |>
+    add_outputs(total = output(pipe + trench, unit = "kEUR", label = "Total cost"),
+      finish = date("2027-03-01") + days) |>
+    add_specs(in_budget = total <= 1150, in_time = finish <= date("2027-05-20")) |>
+    add_readings(late = finish > date("2027-05-10"), .planning = 90)
+  res <- quietly(s, 500, 3)
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(res, page)
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  for (words in c("What to hold in reserve, P90", "Parts and totals", "sum of parts less the total", "Chances", "late",
+    "Pass rate by bands of the inputs", "2027-0", "P90: the value not exceeded in 90",
+    "Most of the spread of total cost")) {
+    expect_match(text, words, fixed = TRUE)
+  }
+  reserve <- contingency(res, 90, total)
+  expect_match(text, format_number(reserve$contingency), fixed = TRUE)
+  expect_false(grepl("PRELIMINARY", text))
+  write_report(given(res, days > 60), page, percentiles = c(20, 80))
+  text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
+  expect_match(text, "given days &gt; 60", fixed = TRUE)
+  expect_match(text, "P20", fixed = TRUE)
+})

@@ -40,3 +40,16 @@ test_that("directions, ties, categories and idle inputs are told apart", {
   expect_fault(pass_rate_by(res, up > 0, .bands = 1), "argument", ".bands")
   expect_fault(pass_rate_by(res, up > 0, .inputs = idl), "name", "`idle`")
 })
+
+test_that("replicates, previews and conditions go into pass rates", {
+  s <- gravity_main()
+  res <- quietly(s, 2000, 3, replicates = 10)
+  rate <- pass_rate(res)
+  per <- tapply(res$outputs$pressure >= 38, as.data.frame(res)$replicate, mean)
+  expect_equal(rate$error[1], sd(per) / sqrt(10))
+  expect_true(rate$low[1] < rate$pass_rate[1] && rate$pass_rate[1] < rate$high[1])
+  kept <- given(res, demand < 35)
+  expect_equal(pass_rate(kept)$pass_rate[1], mean(res$outputs$pressure[res$draws$demand < 35] >= 38))
+  expect_equal(sum(pass_rate_by(kept, .inputs = spring)$runs), sum(res$draws$demand < 35))
+  expect_equal(nrow(pass_rate_by(quietly(s, 500, 3, preview = 100), .inputs = spring)), 5)
+})

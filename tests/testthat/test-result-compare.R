@@ -98,3 +98,35 @@ test_that("comparisons hold with failed runs", {
   expect_identical(table$verdict[1], "lower")
   expect_match(format(compare_results(res, half)), "no good runs", all = FALSE)
 })
+
+test_that("alternatives change any part of a study, and say what is wrong with a change", {
+  s <- study() |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1), k = 2) |> add_correlation(a, b, 0.3) |>
+    add_outputs(y = output(a + k, unit = "m"), z = y + b)
+  alts <- alternatives(s, held = list(a = 1), wide = list(a = law_normal(0, 3), k = 4), bent = list(y = a^2 + k),
+    more = list(c = law_uniform(0, 1), extra = output(y + c)), other = s |> fix_inputs(k = 5), .first = "now")
+  results <- simulate(alts, 300, 1, progress = NULL)
+  expect_identical(names(results), c("now", "held", "wide", "bent", "more", "other"))
+  expect_equal(results$held$outputs$y, rep(3, 300))
+  expect_equal(results$wide$outputs$y, 3 * results$now$draws$a + 4, tolerance = 1e-9)
+  expect_identical(results$bent$study$outputs$y$unit, "m")
+  expect_equal(results$more$outputs$extra, results$more$outputs$y + results$more$draws$c)
+  table <- as.data.frame(compare_results(results, .outputs = y))
+  expect_identical(table$alternative, c("held", "wide", "bent", "more", "other"))
+  expect_identical(table$verdict[table$alternative == "more"], "equal in every run")
+  expect_identical(table$difference[table$alternative == "other"], 3)
+  expect_fault(alternatives(s, x = list(y = a + q)), "name", "Alternative `x`", "`q`")
+  expect_fault(alternatives(s, x = list(a = 1), x = list(a = 2)), "name", "used twice")
+  expect_fault(alternatives(s, x = function(s) 3), "argument", "Alternative `x`")
+  expect_identical(names(alternatives(s, x = list(a = 1), .first = NULL)$studies), "x")
+  expect_fault(alternatives(s, .first = NULL), "argument", "at least one")
+})
+
+test_that("replicates tell the error of a paired difference", {
+  s <- three_normals() |> add_outputs(y = a + 0.1 * a * b)
+  t <- replace_outputs(s, y = a + 0.1 * a * b + 0.01 * c)
+  table <- as.data.frame(compare_results(quietly(s, 2000, 1, replicates = 20), quietly(t, 2000, 1, replicates = 20)))
+  d <- 0.01 * quietly(t, 2000, 1, replicates = 20)$draws$c
+  means <- vapply(split(d, rep(1:20, each = 100)), mean, 0)
+  expect_equal(table$error, sd(means) / sqrt(20))
+  expect_equal(table$high - table$difference, table$error * qt(0.975, 19))
+})

@@ -35,7 +35,7 @@ test_that("intervals of proportions cover at least 95 %, by enumeration", {
   expect_equal(unlist(proportion_interval(3, 40)), as.numeric(binom.test(3, 40)$conf.int), ignore_attr = TRUE)
 })
 
-test_that("standard errors from replicates are the true scatter, and runs' own are conservative under a Latin hypercube", {
+test_that("standard errors from replicates are the true scatter; runs' own are conservative under a Latin hypercube", {
   model <- three_normals() |> add_outputs(y = a + b + 0.3 * a * b, met = y > 1) |> add_specs(y > 1)
   read <- vapply(1:300, function(seed) {
     res <- quietly(model, 2000, seed, replicates = 20)

@@ -18,3 +18,15 @@ test_that("statistics without runs are those of the runs", {
   expect_equal(c(table$P5[3], table$sd[3]), c(3, 0))
   expect_equal(table$P50[2], 2)
 })
+
+test_that("statistics without runs hold for correlated inputs, senses and chosen outputs", {
+  s <- gravity_main() |> add_readings(.percentiles = c(10, 90), .sense = "exceeded")
+  table <- record_statistics(s, 40000, 5, outputs = pressure, piece = 5000, progress = NULL)
+  res <- quietly(s, 40000, 5)
+  expect_identical(table$output[1], "pressure")
+  expect_equal(table$P90[1], percentiles(res, 90, pressure)$value, tolerance = 1e-3)
+  expect_equal(table$mean[1], mean(res$outputs$pressure), tolerance = 1e-12)
+  expect_lt(table$P90[1], table$P10[1])
+  expect_fault(record_statistics(s, 1000, 5, outputs = presure), "name", "`pressure`")
+  expect_fault(record_statistics(s, 1000, 5, piece = 10), "argument", "at least 1000")
+})
