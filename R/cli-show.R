@@ -76,7 +76,7 @@ show_lines <- function(result, table, outputs) {
   hidden <- nrow(table) - nrow(shown)
   c(
     title_line("Result", result$study$title), partial_words(result), failure_lines(result),
-    "", heading("Statistics"), statistics_lines(shown),
+    "", heading("Statistics (\u00b1: 95 % simulation error of the mean)"), statistics_lines(shown),
     if (hidden > 0) sprintf("  ... and %s: see --top", count_of(hidden, "more output")),
     "", heading(sprintf("Percentiles, each with its 95 %% simulation error (%s)", sense_words(readings$sense))),
     percentile_lines(percentile_table(result, outputs, readings$percentiles)),
@@ -90,7 +90,7 @@ statistics_lines <- function(table) {
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"),
     `base at` = format_percentile(table$base_at),
-    mean = paste(value("mean"), "\u00b1", format_number(table$mean_error, 2)), sd = format_number(table$sd),
+    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error), 2)), sd = format_number(table$sd),
     mode = value("mode"), min = value("min"), max = value("max"), skewness = format_number(table$skewness, 2)))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }

@@ -100,7 +100,7 @@ report_statistics <- function(result) {
   columns <- c(
     list(Output = named_quantities(result$study, table$output), Unit = table$unit,
       `Base case` = value("base"), `sits at` = format_percentile(table$base_at), Mean = value("mean"),
-      "\u00b1" = format_number(table$mean_error), `Std. dev.` = format_number(table$sd)),
+      "\u00b1" = format_number(half_interval(table$mean_error), 2), `Std. dev.` = format_number(table$sd)),
     lapply(stats::setNames(nm = marks), value),
     list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
   )
@@ -108,7 +108,7 @@ report_statistics <- function(result) {
   htmltools::tagList(
     report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
     htmltools::tags$p(class = "note", sprintf(
-      "%s. \u00b1 is the standard error of the mean, for lack of runs alone; it is no range of outcomes.",
+      "%s. \u00b1 is the simulation error of the mean (95 %%), for lack of runs alone; it is no range of outcomes.",
       sense_words(result$study$readings$sense)))
   )
 }

@@ -17,6 +17,9 @@ replicate_errors <- function(values, replicates, of) {
   apply(parts, 1, stats::sd) / sqrt(ncol(parts))
 }
 
+# Wherever a print says "plus or minus" it means 95 %.
+half_interval <- function(error) stats::qnorm(0.975) * error
+
 mean_error <- function(values, replicates) {
   if (!is.null(replicates)) return(replicate_errors(values, replicates, mean))
   m <- cpp_moments(values)
