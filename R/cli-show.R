@@ -90,8 +90,9 @@ statistics_lines <- function(table) {
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"),
     `base at` = format_percentile(table$base_at),
-    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error), 2)), sd = format_number(table$sd),
-    mode = value("mode"), min = value("min"), max = value("max"), skewness = format_number(table$skewness, 2)))
+    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error), 2)),
+    sd = format_number(table$sd), mode = value("mode"), min = value("min"), max = value("max"),
+    skewness = format_number(table$skewness, 2)))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }
 

@@ -13,6 +13,9 @@ band_variance <- function(band, y) {
   total <- sum(sums$squares) - sum(sums$sum)^2 / n
   between <- sum(sums$sum^2 / sums$count) - sum(sums$sum)^2 / n
   within <- (total - between) / (n - count)
+  # all the same, or each band one value: nothing left to test against
+  if (!(total > 0)) return(list(index = 0, f = 0, p_value = 1))
+  if (!(within > 1e-15 * total)) return(list(index = between / total, f = Inf, p_value = 0))
   list(index = (between - (count - 1) * within) / total, f = between / (count - 1) / within,
     p_value = stats::pf(between / (count - 1) / within, count - 1, n - count, lower.tail = FALSE))
 }
@@ -132,7 +135,9 @@ shape_remark <- function(band, y, square) {
     return(sprintf("curved: over bands it explains %s of the variance of ranks", format_share(curve$index, 0)))
   }
   means <- cpp_band_sums(band, y, max(band), 0)
-  spread <- band_variance(band, (y - (means$sum / means$count)[band])^2)
+  left <- (y - (means$sum / means$count)[band])^2
+  if (mean(left) < 1e-9 * stats::var(y)) return("")  # rounding, not spread
+  spread <- band_variance(band, left)
   if (spread$p_value < 1e-4 && spread$index > 0.05 && spread$index > curve$index) {
     return("interacts: the output's spread goes with it, its mean does not")
   }

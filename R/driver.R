@@ -4,10 +4,7 @@
 #' measures, each with its confidence interval and with what it cannot see.
 #'
 #' @param result A result.
-#' @param measure One of
-#' ```{r, echo = FALSE, results = "asis"}
-#' cat(sprintf("* `\"%s\"`: %s\n", names(driver_measures), vapply(driver_measures, function(m) m$about, "")), sep = "")
-#' ```
+#' @param measure Text: one of those below under Measures.
 #' @param outputs Names of outputs, bare or as text; all when left out.
 #' @param condition A condition such as `pressure >= 38`: the drivers of its chance, in place of outputs.
 #'   Correlations are then with 1 where it holds and 0 where it does not.
@@ -33,6 +30,12 @@
 #'   * `remark`: what to beware of: an input that does not enter the output and moves with one that does, a relation
 #'     that is curved or works through others and that a correlation does not see, an input that cannot be told apart
 #'     from others.
+#' @section Measures:
+#' What `measure` can be:
+#'
+#' ```{r, echo = FALSE, results = "asis"}
+#' cat(sprintf("* `\"%s\"`: %s\n", names(driver_measures), vapply(driver_measures, function(m) m$about, "")), sep = "")
+#' ```
 #' @details Failed runs are left out. Intervals: correlations by Fisher's z, for ranks with the variance of Bonett
 #'   and Wright (2000, Psychometrika 65(1)); partial correlations likewise, with the degrees of freedom that are
 #'   left; regression by Student's t; the others by a jackknife that leaves out a twentieth of the runs at a time.

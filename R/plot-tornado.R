@@ -33,7 +33,9 @@ plot_tornado <- function(result, output, measure = "rank", most = 12, ...) {
   name <- if (!is.null(more$condition)) names(result$outputs)[1]
     else resolve_single_output(rlang::enquo(output), result)
   check_choice(measure, names(driver_measures))
-  table <- rlang::inject(drivers(result, measure, outputs = !!name, !!!more))
+  values <- names(more) %in% c("by", "bands", "statistic", "confidence")
+  more[values] <- lapply(more[values], rlang::eval_tidy)  # the others name things
+  table <- rlang::inject(drivers(result, measure, outputs = !!name, !!!as.list(more)))
   data <- tornado_plot_data(result, unclass_table(table), measure, check_count(most))
   if (nrow(data$bars) == 0) return(empty_plot(data$title, run_caption(result)))
   tornado_figure(data, run_caption(result))

@@ -134,6 +134,9 @@ test_that("pictures of drivers show their tables", {
   noise <- quietly(study() |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1)) |> add_outputs(y = a + 0 * b), 200)
   expect_true(palette_ensayo$noise %in% layers(plot_tornado(noise, y))[[1]]$fill)
   expect_match(plot_tornado(res, condition = pressure >= 38)$labels$title, "pressure >=\\s38")
+  p90 <- layers(plot_tornado(res, pressure, "swing", statistic = "P90", bands = 5))[[1]]
+  expect_setequal(ifelse(p90$xmin < 0, p90$xmin, p90$xmax),
+    drivers(res, "swing", pressure, statistic = "P90", bands = 5)$value)
   expect_fault(plot_tornado(res, pressure, bandz = 3), "argument", "bands")
   scatter <- layers(plot_scatter(res, demand, pressure))
   expect_equal(nrow(scatter[[1]]), 500)

@@ -192,6 +192,15 @@ test_that("constants, ties, failures, few runs and many inputs have a clear answ
   expect_false(anyNA(drivers(same, "variance_share")$value))
   expect_fault(drivers(res, "spearman"), "argument", "\"rank\"")
   expect_fault(drivers(res, outputs = bth), "name", "`both`")
+  # an input of few values that tells the output exactly
+  steps <- quietly(study() |> add_inputs(k = law_integers(1, 5),
+    z = law_normal(0, 1)) |> add_outputs(y = (k - 3)^2 + 0 * z), 300)
+  for (measure in names(driver_measures)) expect_s3_class(drivers(steps, measure), "data.frame")
+  expect_equal(drivers(steps, "first_order")$value[1], 1, tolerance = 1e-9)
+  expect_match(drivers(steps)$remark[drivers(steps)$input == "k"], "curved")
+  rows <- quietly(study() |> add_rows(data.frame(rain = c(0, 0, 12, 3, 30), demand = c(44, 46, 35, 40, 29))) |>
+    add_outputs(need = demand - rain / 10), 200)
+  expect_false(anyNA(drivers(rows)$value))
   no_inputs <- quietly(study() |> add_inputs(a = 1) |> add_outputs(y = a), 10)
   expect_equal(nrow(drivers(no_inputs)), 0)
 })

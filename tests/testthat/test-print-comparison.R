@@ -11,8 +11,10 @@ test_that("comparisons, shown results and drivers read as sentences and tables",
   expect_snapshot(print(in_words(res)))
   expect_snapshot(writeLines(driver_lines(res, drivers(res, "regression", pressure), 3)))
   expect_snapshot(print(known_within(pressure, "P95", within = "1 %")))
-  expect_snapshot(writeLines(format(alternatives(main, lined = list(friction = 0.016), slow = list(velocity = 0.5 + 0 * demand)))))
-  expect_output(print(simulate(alternatives(main, low = list(friction = 0.016)), 20, 1, progress = NULL)), "2 results of Gravity main")
+  expect_snapshot(writeLines(format(alternatives(main, lined = list(friction = 0.016),
+    slow = list(velocity = 0.5 + 0 * demand)))))
+  expect_output(print(simulate(alternatives(main, low = list(friction = 0.016)), 20, 1, progress = NULL)),
+    "2 results of Gravity main")
 })
 
 test_that("wide tables go on below with their first column, and say their sense once", {

@@ -35,7 +35,8 @@ test_that("a group of outputs is used as a whole in formulas, and kept in files"
 test_that("dates from the session and functions of one's own go into formulas", {
   start <- as.Date("2027-03-01")
   slow <- function(days) if (days > 12) days + 2 else days
-  s <- study() |> add_inputs(days = law_uniform(5, 20)) |> add_outputs(end = start + slow(days), open = output(slow(days) + 20000, kind = "date"))
+  s <- study() |> add_inputs(days = law_uniform(5, 20)) |> add_outputs(end = start + slow(days),
+    open = output(slow(days) + 20000, kind = "date"))
   expect_identical(vapply(s$outputs, function(o) o$kind %||% "", ""), c(end = "date", open = "date"))
   res <- quietly(s, 100)
   expect_equal(res$outputs$end, as.double(start) + ifelse(res$draws$days > 12, res$draws$days + 2, res$draws$days))
