@@ -24,7 +24,7 @@
 #' @export
 plot_tornado <- function(result, output, measure = "rank", most = 12, ...) {
   check_result(result)
-  more <- rlang::enquos(...)
+  more <- as.list(rlang::enquos(...))
   asked <- c("condition", "by", "through", "bands", "statistic", "confidence")
   if (length(more) && !all(names(more) %in% asked)) {
     stop_ensayo("argument", "Further arguments are those of `drivers()`.", sprintf("%s is none.",
@@ -35,7 +35,7 @@ plot_tornado <- function(result, output, measure = "rank", most = 12, ...) {
   check_choice(measure, names(driver_measures))
   values <- names(more) %in% c("by", "bands", "statistic", "confidence")
   more[values] <- lapply(more[values], rlang::eval_tidy)  # the others name things
-  table <- rlang::inject(drivers(result, measure, outputs = !!name, !!!as.list(more)))
+  table <- rlang::inject(drivers(result, measure, outputs = !!name, !!!more))
   data <- tornado_plot_data(result, unclass_table(table), measure, check_count(most))
   if (nrow(data$bars) == 0) return(empty_plot(data$title, run_caption(result)))
   tornado_figure(data, run_caption(result))
