@@ -34,7 +34,9 @@ file_functions <- function() sort(grep("^[a-z]", c(names(formula_verbs), element
 base_lines <- function(study, base) {
   failed <- base$failures$reason[match(names(base$outputs), base$failures$output)]
   columns <- drop_empty(list(
-    output = names(base$outputs), value = format_number(unlist(base$outputs)),
+    output = names(base$outputs), value = text_of(names(base$outputs), function(name) {
+      format_value(as.double(base$outputs[[name]]), output_kind(study, name, base$outputs[[name]]))
+    }),
     unit = vapply(names(base$outputs), function(name) quantity_unit(study, name) %||% "", ""),
     ` ` = ifelse(is.na(failed), "", paste("failed:", failed))
   ))

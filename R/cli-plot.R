@@ -27,10 +27,9 @@ cli_pictures <- list(
 
 cli_plot <- function(args) {
   about <- vapply(cli_pictures, function(picture) picture$about, "")
-  call <- cli_parse(args, "plot DIR KIND [options]", "Draw one picture of a result folder.",
+  call <- cli_parse(args, "plot DIR KIND [OUTPUT] [options]",
+    "Draw one picture of a result folder: of the output that is named, else of the one that specs are about, or the last.",
     options = list(
-      optparse::make_option("--output", type = "character",
-        help = "name of an output [default: the one specs are about, or the last]"),
       optparse::make_option("--percentiles", type = "character", help = "such as 10,50,90"),
       optparse::make_option("--target", type = "character", help = "a value, or a date, to compare with"),
       optparse::make_option("--statistic", type = "character", default = "mean",
@@ -40,7 +39,7 @@ cli_plot <- function(args) {
         help = "the picture, .png, .svg or .pdf [default: DIR/KIND-OUTPUT.png]"),
       cli_option_force()
     ),
-    positional = c("dir", "kind"), footer = c("", "Kinds:", sprintf("  %-13s %s", names(about), about)))
+    positional = c("dir", "kind"), more = TRUE, footer = c("", "Kinds:", sprintf("  %-13s %s", names(about), about)))
   if (is.null(call)) return(exit_codes[["done"]])
   kind <- call$arguments$kind
   if (!kind %in% names(cli_pictures)) {
@@ -49,7 +48,10 @@ cli_plot <- function(args) {
   }
   options <- call$options
   result <- cli_read_result(call$arguments$dir, options["given"])
-  name <- cli_outputs(options$output, names(result$outputs))[1] %||% leading_outputs(result)[1]
+  if (length(call$more) > 1) {
+    stop_ensayo("call", "One output is drawn.", sprintf("You named %s.", and_list(quoted(call$more))))
+  }
+  name <- (if (length(call$more)) cli_outputs(call$more, names(result$outputs))) %||% leading_outputs(result)[1]
   if (!is.null(options$percentiles)) options$percentiles <- cli_numbers(options$percentiles, "--percentiles")
   if (!is.null(options$target) && is_number_text(options$target)) options$target <- read_number(options$target,
     "--target")

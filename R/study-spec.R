@@ -33,7 +33,7 @@ read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
   formulas <- lapply(seq_along(quosures), function(i) {
     name <- names(quosures)[i]
     expr <- rlang::quo_get_expr(quosures[[i]])
-    if (!is_condition(expr)) stop_not_condition(name, expr, known, what, call)
+    if (!is_condition(expr, attr(known, "yes_no"))) stop_not_condition(name, expr, known, what, call)
     place <- paste(what, quoted(if (nzchar(name)) name else deparse1(expr)))
     formula <- read_formula(quosures[[i]], known, place)
     is_date_formula(formula, attr(known, "dates"), place, call)
@@ -44,12 +44,19 @@ read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
   formulas
 }
 
+# The outputs whose formulas are conditions; their names are conditions, too.
+yes_no_outputs <- function(study) {
+  read <- Filter(function(output) is.list(output$formula), study$outputs)
+  names(Filter(function(output) is_condition(output$formula$expr), read))
+}
+
 # Whether an expression can only be TRUE or FALSE, as far as its shape shows.
-is_condition <- function(expr) {
+is_condition <- function(expr, yes_no = character()) {
   if (is.logical(expr)) return(TRUE)
+  if (is.symbol(expr)) return(as.character(expr) %in% yes_no)
   if (!is.call(expr)) return(FALSE)
   head <- call_head(expr)
-  if (head == "(") return(is_condition(expr[[2]]))
+  if (head == "(") return(is_condition(expr[[2]], yes_no))
   if (head %in% c("if", "ifelse")) return(length(expr) == 4 && is_condition(expr[[3]]) && is_condition(expr[[4]]))
   head %in% c("==", "!=", "<", "<=", ">", ">=", "&", "|", "&&", "||", "!", "any", "all", "%in%", "xor", "is.na") ||
     !head %in% c(names(formula_verbs), elementwise_functions)

@@ -226,7 +226,8 @@ test_that("show, compare and plot read result folders", {
   for (kind in names(cli_pictures)) {
     expect_identical(call_cli("plot", one, kind, "--out", file.path(dir, paste0(kind, ".png")))$code, 0L)
   }
-  expect_identical(call_cli("plot", one, "distribution", "--target", "4")$code, 0L)
+  expect_identical(call_cli("plot", one, "distribution", "y", "--target", "4")$code, 0L)
+  expect_identical(call_cli("plot", one, "distribution", "y", "y")$code, 2L)
   expect_true(file.exists(file.path(one, "distribution-y.png")))
 })
 

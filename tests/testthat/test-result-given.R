@@ -22,3 +22,13 @@ test_that("failures stay with their runs", {
   expect_identical(failures(kept)$run, failures(res)$run[failures(res)$run %in% which(res$outputs$y < 0.5)])
   expect_equal(nrow(failures(given(res, root > 0))), 0)
 })
+
+test_that("a yes/no output is a condition by its name", {
+  res <- quietly(three_normals() |> add_outputs(high = a > 1, y = a + b) |> add_specs(fine = !high, high), 300)
+  expect_equal(chance(res, high, !high)$chance, c(mean(res$draws$a > 1), mean(res$draws$a <= 1)))
+  expect_identical(pass_rate(res)$met[1:2], c(sum(res$draws$a <= 1), sum(res$draws$a > 1)) + 0)
+  expect_equal(summary(given(res, high), outputs = y)$mean, mean(res$outputs$y[res$draws$a > 1]))
+  expect_fault(chance(res, y), "argument", "TRUE or FALSE")
+  known <- known_within(high, within = 0.1)
+  expect_identical(known$statistic, "mean")
+})
