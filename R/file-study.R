@@ -216,6 +216,7 @@ conditions_from_text <- function(records, known, what) {
     label <- sprintf("%s %s", what, quoted(if (is.null(names(texts))) texts[i] else names(texts)[i]))
     formula <- read_formula_text(texts[i], known, label)
     is_date_formula(formula, attr(known, "dates"), label, NULL)
+    formula <- days_compared(formula, attr(known, "dates"))
     if (!is_condition(formula$expr, attr(known, "yes_no"))) stop_not_condition("", formula$expr, known, what, NULL)
     formula
   })

@@ -23,7 +23,7 @@ date_kind <- function(expr, dates, what, call) {
 
 # The kind of a call from those of its arguments.
 operation_kind <- function(head, kinds, expr, what, call) {
-  if (head %in% c("<", "<=", ">", ">=", "==", "!=")) return(compared_kind(kinds, expr, what, call))
+  if (head %in% comparisons) return(compared_kind(kinds, expr, what, call))
   if (head %in% c("+", "-")) return(moved_kind(head, kinds, expr, what, call))
   if (head %in% c("if", "ifelse")) return(same_kind(kinds[-1], expr, what, call))
   if (head %in% c("min", "max", "mean", "pmin", "pmax")) return(same_kind(kinds, expr, what, call))
@@ -72,6 +72,31 @@ same_kind <- function(kinds, expr, what, call) {
   if (length(known)) known[1] else "open"
 }
 
+# Comparisons of days are of whole days: what is done in the course of a day is done on it.
+days_compared <- function(formula, dates) {
+  known <- c(dates, names(Filter(function(x) inherits(x, "Date"), formula$constants)))
+  if (!any(c("date", known) %in% all.names(formula$expr))) return(formula)
+  whole <- whole_days(formula$expr, known)
+  if (identical(whole, formula$expr)) return(formula)
+  formula$written <- formula$written %||%
+    deparse1(with_constants(formula$expr, formula$constants), width.cutoff = 500L)
+  formula$expr <- whole
+  formula
+}
+
+whole_days <- function(expr, known) {
+  if (!is.call(expr)) return(expr)
+  kinds <- if (call_head(expr) %in% comparisons) {
+    vapply(as.list(expr)[-1], date_kind, "", dates = known, what = "", call = NULL)
+  }
+  if (!"date" %in% kinds) return(map_arguments(expr, function(argument) whole_days(argument, known)))
+  is_whole <- function(side) rlang::is_call(side, c("date", "floor"))
+  for (i in 2:3) if (!is_whole(expr[[i]])) expr[[i]] <- call("floor", expr[[i]])
+  expr
+}
+
+comparisons <- c("<", "<=", ">", ">=", "==", "!=")
+
 # The names of a study's outputs that are days.
 date_outputs <- function(study) names(Filter(function(output) identical(output$kind, "date"), study$outputs))
 
@@ -81,6 +106,7 @@ with_date_kinds <- function(study, call = rlang::caller_env()) {
     output <- study$outputs[[name]]
     is_date <- is_date_formula(output$formula, date_outputs(study), sprintf("Output %s", quoted(name)), call)
     if (is_date && is.null(output$kind)) study$outputs[[name]]$kind <- "date"
+    study$outputs[[name]]$formula <- days_compared(output$formula, date_outputs(study))
   }
   study
 }

@@ -114,7 +114,7 @@ side_scales <- function(names) {
 
 side_target <- function(sides, target, kind) {
   if (is.null(target)) return(NULL)
-  below <- vapply(sides, function(values) mean(values < target), 0)
+  below <- vapply(sides, function(values) mean((if (kind == "date") floor(values) else values) < target), 0)
   text <- paste(c(sprintf("below %s:", format_value(target, kind)),
     sprintf("%s %s", names(sides), format_share(below))),
     collapse = "\n")

@@ -102,6 +102,7 @@ limit_lines <- function(result, name, kind) {
 target_sides <- function(target, result, name) {
   if (is.null(target)) return(NULL)
   values <- as.double(result$outputs[[name]])
+  if (output_kind_of(result, name) == "date") values <- floor(values)
   counts <- cpp_counts_about(values, target)
   below <- counts[["below"]] / length(values)
   above <- (counts[["finite"]] - counts[["below"]] - counts[["equal"]]) / length(values)

@@ -52,7 +52,8 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #'   and
 #'   `weighted_sum(zone, weights)`, each member times its own weight, which are numbers or another family;
 #' * `lookup(curve, flow)`, a table's value along straight lines between its points ([add_tables()]), and
-#'   `date("2026-05-01")`, a day, to which days may be added; days are compared with days alone;
+#'   `date("2026-05-01")`, a day, to which days may be added; days are compared with days alone, as whole
+#'   days: what is done in the course of a day is done on it;
 #' * `if (condition) a else b` and `ifelse(condition, a, b)`: the branch that is not taken gives neither warning nor
 #'   failure; where the condition is `NA` the run fails;
 #' * `exp`, `log`, `sqrt`, `abs`, trigonometry, rounding, `gamma`, `pnorm` and the like;

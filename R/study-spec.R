@@ -37,7 +37,7 @@ read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
     place <- paste(what, quoted(if (nzchar(name)) name else deparse1(expr)))
     formula <- read_formula(quosures[[i]], known, place)
     is_date_formula(formula, attr(known, "dates"), place, call)
-    formula
+    days_compared(formula, attr(known, "dates"))
   })
   names(formulas) <- ifelse(nzchar(names(quosures)), normal_name(names(quosures)),
     vapply(formulas, function(formula) formula$text, ""))
@@ -104,8 +104,9 @@ comparisons_of <- function(expr, name) {
   list()
 }
 
-# `-3` and `date("2027-05-01")` as the numbers they are.
+# `-3` and `date("2027-05-01")` as the numbers they are; a quantity that is compared in whole days as itself.
 plain_limit <- function(x) {
+  if (rlang::is_call(x, "floor", n = 1) && is.symbol(x[[2]])) return(x[[2]])
   if (rlang::is_call(x, "-", n = 1) && is.numeric(x[[2]])) return(-x[[2]])
   if (rlang::is_call(x, "date", n = 1) && is.character(x[[2]])) return(date_of_text(x[[2]]))
   x

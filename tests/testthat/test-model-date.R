@@ -43,7 +43,11 @@ test_that("dates are read as days that occurred, and printed as dates", {
   expect_match(paste(format(row), collapse = " "), format(as_day(row$max)), fixed = TRUE)
   expect_equal(row$mode, as.double(names(which.max(table(floor(finish))))))
   expect_identical(summary(res, outputs = weeks)$kind, "whole")
-  expect_equal(chance(res, finish <= date("2027-05-01"))$chance, mean(finish <= as.double(as.Date("2027-05-01"))))
+  expect_equal(chance(res, finish <= date("2027-05-01"))$chance,
+    mean(floor(finish) <= as.double(as.Date("2027-05-01"))))
+  on_the_day <- chance(res, finish == date("2027-05-01"), finish != date("2027-05-01"))$chance
+  expect_equal(on_the_day[1], mean(floor(finish) == as.double(as.Date("2027-05-01"))))
+  expect_equal(sum(on_the_day), 1)
   expect_match(format(res), "2027-0", all = FALSE)
   expect_true(is.na(expected_shortfall(res, finish)$shortfall))
   expect_equal(expected_shortfall(res, finish, reference = "base")$shortfall,
@@ -54,6 +58,9 @@ test_that("dates and kinds keep through files", {
   dir <- withr::local_tempdir()
   s <- works() |> add_outputs(given = output(days + 20000, kind = "date", group = "ends")) |>
     add_readings(late = finish > date("2027-05-10"), .percentiles = c(20, 80), .planning = 90, .sense = "exceeded")
+  s <- s |> add_outputs(over = if (finish > date("2027-05-01")) 1 else 0) |> add_specs(in_time = finish <= date("2027-05-20"))
+  expect_match(study_lines(s), "finish <= date", fixed = TRUE, all = FALSE)
+  expect_identical(spec_limits(s, "finish")$limit, as.double(as.Date("2027-05-20")))
   file <- file.path(dir, "s.yml")
   write_study(s, file)
   expect_identical(read_study(file), s)
