@@ -111,22 +111,31 @@ dummy_distances <- function(counts, n, all_bands, repeats = 199) {
   by_size[sizes]
 }
 
-# What a correlation does not see of inputs that enter: a curve (the index over bands is well above the square) and
-# an effect through others (the output's spread goes with the input, its mean does not). Over the first 20,000 runs.
+# What a correlation does not see of inputs that enter: a curve (the index over bands is well above the square) and an
+# effect through others (the output's spread goes with the input, its mean does not). Over the first runs, which are
+# enough to see it.
 shape_remarks <- function(problem, table) {
-  n <- min(problem$n, 20000)
+  n <- min(problem$n, shape_runs)
   y <- problem$y[seq_len(n)]
   if (min(y) == max(y)) return(rep("", length(problem$x)))
   y <- mid_ranks(list(y))[[1]]
-  bands <- max(5, min(20, n %/% 50))
   wanted <- which(problem$enters & is.finite(table$value))
   remarks <- rep("", length(problem$x))
   remarks[wanted] <- vapply(wanted, function(j) {
-    band <- bands_of(problem$x[[j]][seq_len(n)], bands)
-    if (max(band) < 3) return("")
-    shape_remark(band, y, table$value[j]^2)
+    band <- problem$shapes[[names(problem$x)[j]]] %||% shape_bands(problem$x[j])[[1]]
+    if (max(band) < 3) "" else shape_remark(band, y, table$value[j]^2)
   }, "")
   remarks
+}
+
+shape_runs <- 5000
+
+# The first runs' bands of each column; the same for every output without failed runs.
+shape_bands <- function(columns) {
+  lapply(columns, function(column) {
+    n <- min(length(column), shape_runs)
+    bands_of(column[seq_len(n)], max(5, min(20, n %/% 50)))
+  })
 }
 
 shape_remark <- function(band, y, square) {

@@ -98,24 +98,25 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
     low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(),
     beyond_noise = logical(), r_squared = numeric(), remark = character())
   draws <- numeric_draws(result$study, result$draws)
-  ranks <- if (length(draws) && all(vapply(draws, all_finite, TRUE))) mid_ranks(draws)
-  at_once <- correlations_at_once(effects, draws, ranks, measure, through)
+  ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
+  at_once <- correlations_at_once(effects, draws, measure, through)
+  shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_bands(draws)
   parts <- lapply(names(effects), function(name) {
     problem <- driver_problem(result, effects[[name]], draws, ranks, through)
     problem$r <- at_once[[name]]
+    if (problem$n == run_count(result)) problem$shapes <- shapes[names(problem$x)]
     finish_drivers(name, problem, measure, by, options)
   })
   new_table(do.call(rbind, c(list(empty), parts)))
 }
 
 # Correlations of all inputs with all outputs in one go, where no run failed; of other outputs one by one.
-correlations_at_once <- function(effects, draws, ranks, measure, through) {
-  if (!measure %in% c("rank", "pearson") || is.null(ranks) || length(through)) return(NULL)
+correlations_at_once <- function(effects, draws, measure, through) {
+  if (!measure %in% c("rank", "pearson") || length(draws) == 0 || length(through)) return(NULL)
   whole <- Filter(function(values) length(values) > 2 && all_finite(values),
     lapply(effects, function(effect) effect$values))
   if (length(whole) == 0) return(NULL)
-  r <- if (measure == "rank") correlations_between(ranks, mid_ranks(whole), FALSE)
-    else correlations_between(draws, whole, FALSE)
+  r <- correlations_between(draws, whole, measure == "rank")
   stats::setNames(lapply(seq_along(whole), function(j) r[, j]), names(whole))
 }
 
