@@ -14,9 +14,9 @@ band_variance <- function(band, y) {
   between <- sum(sums$sum^2 / sums$count) - sum(sums$sum)^2 / n
   within <- (total - between) / (n - count)
   # all the same, or each band one value: nothing left to test against
-  if (!(total > 0)) return(list(index = 0, f = 0, p_value = 1))
-  if (!(within > 1e-15 * total)) return(list(index = between / total, f = Inf, p_value = 0))
-  list(index = (between - (count - 1) * within) / total, f = between / (count - 1) / within,
+  if (!(total > 0)) return(list(index = 0, p_value = 1))
+  if (!(within > 1e-15 * total)) return(list(index = between / total, p_value = 0))
+  list(index = (between - (count - 1) * within) / total,
     p_value = stats::pf(between / (count - 1) / within, count - 1, n - count, lower.tail = FALSE))
 }
 
@@ -37,10 +37,10 @@ first_order_figures <- function(problem, options) {
 }
 
 # The statistic in each band of one input.
-band_statistics <- function(band, y, options, kind = "number") {
+band_statistics <- function(band, y, options) {
   vapply(split(y, band), function(values) {
     if (is_percentile_name(options$statistic)) {
-      percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense), kind_type(kind))
+      percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense))
     } else if (options$statistic == "mean") mean(values) else stats::sd(values)
   }, 0, USE.NAMES = FALSE)
 }
@@ -72,10 +72,6 @@ distance_figures <- function(problem, options) {
   if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
   bands <- bands_to_use(options, problem$n)
   all_bands <- lapply(problem$x, bands_of, bands)
-  distance <- function(band, y) {
-    weight <- tabulate(band, max(band)) / length(band)
-    sum(weight * cpp_band_distances(band, y, order(y), max(band)))
-  }
   part <- list(x = all_bands, y = problem$y, n = problem$n)
   read <- jackknifed(part, function(x, y) {
     order <- order(y)
@@ -84,7 +80,7 @@ distance_figures <- function(problem, options) {
       sum(tabulate(band, max(band)) / length(band) * cpp_band_distances(band, y, order, max(band)))
     }, 0, USE.NAMES = FALSE)
   }, options)
-  dummy <- dummy_distances(lengths(lapply(all_bands, unique)), problem$n, all_bands)
+  dummy <- dummy_distances(all_bands, problem$n)
   p <- vapply(seq_along(all_bands), function(j) {
     (1 + sum(dummy[[j]] >= read$value[j])) / (1 + length(dummy[[j]]))
   }, 0)
@@ -95,7 +91,7 @@ distance_figures <- function(problem, options) {
 
 # Distances of dummy inputs with the same bands, which depend on no output: runs in a keyed order against their
 # numbers. Of many runs some are enough, for the distance shrinks as the root of their number.
-dummy_distances <- function(counts, n, all_bands, repeats = 199) {
+dummy_distances <- function(all_bands, n, repeats = 199) {
   some <- min(n, 2000)
   orders <- lapply(seq_len(repeats), function(seed) order(stream_uniforms("dummy input", seed, "random", some)))
   sizes <- vapply(all_bands, function(band) paste(tabulate(band), collapse = " "), "")

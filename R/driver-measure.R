@@ -74,7 +74,6 @@ driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
   }
   y <- scaled_column(columns$y)
   x <- matrix(vapply(columns$x, scaled_column, numeric(n)), n)
-  if (is.null(y)) return(NULL)
   decomposed <- qr(x, tol = 1e-9)
   used <- decomposed$pivot[seq_len(decomposed$rank)]
   effects <- qr.qty(decomposed, y)[seq_len(decomposed$rank)]
@@ -89,7 +88,7 @@ driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
     remark = ifelse(seq_len(k) %in% used, "", "cannot be told apart from other inputs"))
 }
 
-# Mean 0, standard deviation 1; a constant column is all 0, a constant output NULL.
+# Mean 0, standard deviation 1; a constant column is all 0.
 scaled_column <- function(x) {
   d <- x - mean(x)
   size <- sqrt(sum(d^2) / (length(x) - 1))

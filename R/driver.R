@@ -147,14 +147,14 @@ driver_problem <- function(result, effect, draws, ranks, through) {
   }, "")
   both <- names(x) %in% unlist(hidden) & names(x) %in% paths
   remarks[both] <- "also acts through an output that is shown"
-  list(x = x, y = y, n = length(y), enters = enters, remarks = remarks, hidden = names(hidden),
+  list(x = x, y = y, n = length(y), enters = enters, remarks = remarks,
     ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
     groups = text_of(names(x), function(name) study$inputs[[name]]$group))
 }
 
 # What is needed by these quantities, not looking behind the outputs that stand for it.
 paths_to <- function(study, uses, through) {
-  outputs <- setdiff(intersect(uses, names(study$outputs)), character())
+  outputs <- intersect(uses, names(study$outputs))
   inputs <- intersect(uses, names(study$inputs))
   inputs <- unique(c(inputs, unlist(lapply(inputs, function(name) linked_inputs(study, name)))))
   deeper <- lapply(outputs, function(name) {

@@ -26,7 +26,7 @@ format.ensayo_comparison <- function(x, ...) {
     unlist(lapply(seq_len(nrow(table)), function(i) {
       row <- table[i, ]
       if (x$about$kind[x$about$output == row$output] == "date") row$unit <- "days"
-      difference_lines(row)
+      difference_lines(row, of_one_result(x))
     }))
   )
 }
@@ -38,8 +38,8 @@ pass_rate_lines <- function(comparison, statistics) {
     `pass rate` = format_share(rates$pass_rate)), numeric = c(FALSE, TRUE), indent = "  "))
 }
 
-difference_lines <- function(row) {
-  what <- if (row$output == "value") "" else paste0(row$output, ": ")
+difference_lines <- function(row, of_one) {
+  what <- if (of_one) "" else paste0(row$output, ": ")
   number <- function(value) with_unit(format_number(value, 3), row$unit)
   if (row$runs == 0) return(sprintf("  %s%s and %s have no good runs to compare", what, row$alternative, row$against))
   if (row$verdict == "equal in every run") {

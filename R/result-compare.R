@@ -48,13 +48,12 @@ compare_results <- function(..., .outputs = NULL, .better = NULL, .paired = NULL
       "Simulate both with the same seed, number of runs and design; or compare them unpaired, `.paired = FALSE`.")
   }
   sides <- lapply(results, function(result) {
-    list(columns = lapply(result$outputs[outputs], as.double), runs = run_numbers(result),
-      replicates = telling_replicates(result))
+    list(columns = lapply(result$outputs[outputs], as.double), replicates = telling_replicates(result))
   })
   study <- results[[1]]$study
   about <- data.frame(output = outputs, unit = text_of(outputs, function(name) quantity_unit(study, name)),
     label = text_of(outputs, function(name) quantity_label(study, name)),
-    kind = text_of(outputs, function(name) output_kind_of(results[[1]], name)))
+    kind = text_of(outputs, function(name) output_kind_of(results[[1]], name)), of_one_result = FALSE)
   remarks <- if (is.null(.paired)) lapply(faults, function(fault) fault %||% "") else rep(list(""), length(faults))
   paired <- if (identical(.paired, FALSE)) rep(FALSE, length(faults)) else vapply(faults, is.null, TRUE)
   new_comparison(sides, about, results, better_of(.better, outputs), paired, remarks, .confidence)
@@ -71,11 +70,10 @@ compare_outputs <- function(.result, .outputs, .better = NULL, .confidence = 0.9
   if (length(outputs) < 2) stop_ensayo("argument", "Name at least two outputs to compare.",
     sprintf("You named %s.", and_list(quoted(outputs))))
   sides <- lapply(stats::setNames(nm = outputs), function(name) {
-    list(columns = list(value = as.double(.result$outputs[[name]])), runs = run_numbers(.result),
-      replicates = telling_replicates(.result))
+    list(columns = list(value = as.double(.result$outputs[[name]])), replicates = telling_replicates(.result))
   })
   about <- data.frame(output = "value", unit = quantity_unit(.result$study, outputs[1]) %||% "", label = "Value",
-    kind = output_kind_of(.result, outputs[1]))
+    kind = output_kind_of(.result, outputs[1]), of_one_result = TRUE)
   new_comparison(sides, about, stats::setNames(rep(list(.result), length(outputs)), outputs),
     better_of(.better, "value"), rep(TRUE, length(outputs) - 1), rep(list(""), length(outputs) - 1), .confidence)
 }
@@ -150,7 +148,7 @@ new_comparison <- function(sides, about, results, better, paired, remarks, confi
   order <- c("output", "alternative", "against", "paired", "runs", "mean_against", "mean", "difference", "low", "high",
     "error", "unpaired_error", "noise", "verdict", "better", "chance_higher", "chance_equal", "P5", "P50", "P95",
     "dominance", "unit", "remark")
-  structure(list(sides = sides, about = about, results = results, better = better,
+  structure(list(sides = sides, about = about, results = results,
     differences = new_table(as.list(do.call(rbind, rows)[order])), confidence = confidence),
     class = "ensayo_comparison")
 }
@@ -252,7 +250,7 @@ summary.ensayo_comparison <- function(object, ..., percentiles = NULL) {
 }
 
 # Whether several outputs of one result are compared, rather than results.
-of_one_result <- function(comparison) comparison$about$output[1] == "value"
+of_one_result <- function(comparison) comparison$about$of_one_result[1]
 
 # The pass rate of all specs together; NA without specs.
 all_specs_rate <- function(result) {

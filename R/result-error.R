@@ -7,7 +7,9 @@ replicates_to_tell <- 5
 telling_replicates <- function(result) {
   p <- result$provenance
   if (p$design == "random" || p$replicates < replicates_to_tell) return(NULL)
-  (run_numbers(result) - 1) %/% (p$nsim / p$replicates) + 1
+  replicate <- (run_numbers(result) - 1) %/% (p$nsim / p$replicates) + 1
+  # runs given a condition may be left of a few replicates only
+  if (length(p$given) && length(unique(replicate)) < replicates_to_tell) NULL else replicate
 }
 
 # The standard error of a statistic that is a mean of replicates' own, or nearly: `of` takes values, returns numbers.

@@ -130,3 +130,10 @@ test_that("replicates tell the error of a paired difference", {
   expect_equal(table$error, sd(means) / sqrt(20))
   expect_equal(table$high - table$difference, table$error * qt(0.975, 19))
 })
+
+test_that("an output may be called value", {
+  s <- three_normals() |> add_outputs(value = a, other = b)
+  both <- compare_results(x = quietly(s, 50), y = quietly(replace_outputs(s, value = a + 1), 50))
+  expect_identical(unique(summary(both)$output), c("value", "other"))
+  expect_match(format(both), "value: y is higher than x by 1", all = FALSE)
+})

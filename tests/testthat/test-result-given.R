@@ -32,3 +32,10 @@ test_that("a yes/no output is a condition by its name", {
   known <- known_within(high, within = 0.1)
   expect_identical(known$statistic, "mean")
 })
+
+test_that("runs of one replicate tell their errors themselves", {
+  res <- quietly(three_normals() |> add_outputs(y = a), 500, replicates = 10)
+  one <- given(res, a > sort(res$draws$a)[498])
+  expect_true(is.finite(summary(one)$mean_error))
+  expect_equal(summary(one)$mean_error, sd(one$outputs$y) / sqrt(2))
+})
