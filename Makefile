@@ -1,6 +1,6 @@
 # Ensayo: see `make help`.
 
-.PHONY: help setup setup-test setup-check install demo test test-core sanitize battery check bench ratio document screenshots clean
+.PHONY: help setup setup-test setup-check install demo test test-long test-core sanitize battery check bench ratio document screenshots clean
 
 core-build = $${CXX:-g++} -std=c++17 -Wall -Wextra -pedantic -pthread
 
@@ -44,6 +44,9 @@ battery: ## the uniform numbers' statistical tests on 300 million words and more
 	@mkdir -p build
 	@$(core-build) -O2 tests/core/battery.cpp src/core/*.cpp -o build/battery
 	@build/battery 3e8 | tee bench/battery.txt
+
+test-long: install ## thousands of laws and study files made at random; hours; writes bench/long.txt
+	@Rscript tests/long/run.R | tee bench/long.txt
 
 check: setup-check ## R CMD check as for a submission
 	@sh tools/check.sh

@@ -17,12 +17,20 @@ cpp_correlations <- function(x, y, ranks, threads) {
     .Call(`_ensayo_cpp_correlations`, x, y, ranks, threads)
 }
 
+cpp_block_products <- function(columns, blocks, threads) {
+    .Call(`_ensayo_cpp_block_products`, columns, blocks, threads)
+}
+
 cpp_part <- function(x, first, count) {
     .Call(`_ensayo_cpp_part`, x, first, count)
 }
 
 cpp_extreme_runs <- function(x) {
     .Call(`_ensayo_cpp_extreme_runs`, x)
+}
+
+cpp_range <- function(x) {
+    .Call(`_ensayo_cpp_range`, x)
 }
 
 cpp_counts_about <- function(x, value) {

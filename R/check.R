@@ -22,6 +22,9 @@ check_count <- function(x, arg = rlang::caller_arg(x), at_least = 1, at_most = 2
 check_string <- function(x, arg = rlang::caller_arg(x), null = FALSE, call = rlang::caller_env()) {
   if (null && is.null(x)) return(NULL)
   if (!is.character(x) || length(x) != 1 || is.na(x)) stop_argument(arg, "one text", x, call = call)
+  if (grepl(control_characters, enc2utf8(x), perl = TRUE)) {
+    stop_argument(arg, "a text without control characters", x, "They would steer the terminal that shows it.", call)
+  }
   utf8::utf8_normalize(enc2utf8(as.vector(x)))
 }
 
@@ -60,6 +63,7 @@ check_probabilities <- function(x, arg = rlang::caller_arg(x), call = rlang::cal
 # Percentiles are told apart from probabilities: they run from 0 to 100.
 check_percentiles <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env()) {
   force(arg)
+  if (is.character(x) && all(grepl("^P[0-9]+([.][0-9]+)?$", x))) x <- as.double(sub("P", "", x))
   x <- check_numeric(x, arg, call)
   if (length(x) == 0) stop_argument(arg, "one percentile or more", x, call = call)
   outside <- x[is.na(x) | x < 0 | x > 100]
@@ -115,3 +119,6 @@ bounds_text <- function(above = -Inf, below = Inf, at_least = -Inf, at_most = In
   )
   if (length(limits)) paste0(" ", paste(limits, collapse = " and ")) else ""
 }
+
+# Characters that steer a terminal or turn text round.
+control_characters <- "[\u0001-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u200e\u200f\u202a-\u202e\u2066-\u2069]"

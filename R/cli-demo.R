@@ -30,12 +30,13 @@ demo_story <- function(result) {
   base <- result$base$outputs$pressure
   short <- chances_of(result, list(short = read_formula_text("pressure < 38", quantity_names(result$study), "Chance")))
   p <- percentile_values(finite_values(result, "pressure"), c(10, 90))
+  number <- function(x) format_decimals(x, output_decimals(result, "pressure"))
   story <- c(
     sprintf("The planner's sheet gives one number: %s m of pressure at the last tap, safely above the 38 m asked for.",
-      format_number(base)),
+      number(base)),
     sprintf("The rehearsal shows what that number hid: in %s of runs the pressure falls short of 38 m.",
       format_share(short$chance, 0)),
-    sprintf("In 80 %% of runs it lies from %s to %s m.", format_number(p[1]), format_number(p[2])),
+    sprintf("In 80 %% of runs it lies from %s to %s m.", number(p[1]), number(p[2])),
     "A demand above its most likely value costs more pressure than one below it gains: head loss grows with the square of",
     "the flow, and where demand is high, friction tends to be high too.",
     output_words(result, "pressure")[1],

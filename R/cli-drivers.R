@@ -5,7 +5,7 @@ cli_drivers <- function(args) {
   call <- cli_parse(args, "drivers DIR [options]",
     "Tell what drives the outputs of a result folder, in words and as a table.",
     options = list(
-      optparse::make_option("--measure", type = "character", default = "rank",
+      optparse::make_option("--measure", type = "character", default = names(about)[1],
         help = "one of those below [default: %default]"),
       optparse::make_option("--outputs", type = "character",
         help = "names with commas between them [default: those specs are about]"),

@@ -14,6 +14,7 @@ cli_commands <- list(
   fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
   show = list(about = "show a result folder's statistics, percentiles, chances and pass rates",
     run = function(args) cli_show(args)),
+  parts = list(about = "tell how a total is made up", run = function(args) cli_parts(args)),
   drivers = list(about = "tell what drives the outputs of a result folder", run = function(args) cli_drivers(args)),
   indices = list(about = "run a study file for the variance indices of its inputs",
     run = function(args) cli_indices(args)),

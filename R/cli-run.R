@@ -45,6 +45,10 @@ cli_simulate_options <- function() {
 }
 
 cli_count <- function(text, option, at_least) {
+  if (grepl("^[0-9]{1,3}([.,' ][0-9]{3})+$", text)) {
+    stop_ensayo("call", sprintf("%s must be a whole number without separators.", option), sprintf("You gave %s.",
+      shown_value(text)), sprintf("Write %s.", gsub("[^0-9]", "", text)))
+  }
   tryCatch(read_count(text, option, at_least), ensayo_error = function(e) {
     stop_ensayo("call", sprintf("%s must be a whole number of at least %s.", option, format_given(at_least)),
       sprintf("You gave %s.", shown_value(text)))

@@ -76,28 +76,29 @@ show_lines <- function(result, table, outputs) {
   hidden <- nrow(table) - nrow(shown)
   c(
     title_line("Result", result$study$title), partial_words(result), failure_lines(result),
-    "", heading("Statistics (\u00b1: 95 % simulation error of the mean)"), statistics_lines(shown),
+    "", heading("Statistics (\u00b1: 95 % simulation error of the mean)"), statistics_lines(shown, result),
     if (hidden > 0) sprintf("  ... and %s: see --top", count_of(hidden, "more output")),
     "", heading(sprintf("Percentiles, each with its 95 %% simulation error (%s)", sense_words(readings$sense))),
     percentile_lines(percentile_table(result, outputs, readings$percentiles)),
-    "", heading(sprintf("Planning percentile P%s", format(readings$planning))), planning_lines(planning),
+    "", heading(sprintf("Planning percentile P%s", format(readings$planning))), planning_lines(planning, result),
     if (nrow(chances)) c("", heading("Chances"), share_lines(chances, "condition", "chance")),
     if (!is.null(rates)) c("", heading("Pass rates"), share_lines(rates, "spec", "pass_rate"), joint_lines(rates))
   )
 }
 
-statistics_lines <- function(table) {
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+statistics_lines <- function(table, result) {
+  decimals <- row_decimals(table)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"),
     `base at` = format_percentile(table$base_at),
-    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error), 2)),
-    sd = format_number(table$sd), mode = value("mode"), min = value("min"), max = value("max"),
+    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error, result), 2)),
+    sd = format_decimals(table$sd, decimals), mode = value("mode"), min = value("min"), max = value("max"),
     skewness = format_number(table$skewness, 2)))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }
 
 percentile_lines <- function(table) {
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, row_decimals(table)))
   cells <- drop_empty(list(output = ifelse(duplicated(table$output), "", table$output),
     unit = ifelse(duplicated(table$output),
     "", table$unit), percentile = percentile_names(table$percentile), value = value("value"),
@@ -105,10 +106,11 @@ percentile_lines <- function(table) {
   text_table(cells, numeric = names(cells) %in% c("percentile", "value"), indent = "  ")
 }
 
-planning_lines <- function(table) {
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+planning_lines <- function(table, result) {
+  decimals <- vapply(table$output, output_decimals, 0, result = result, USE.NAMES = FALSE)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"), value = value("value"),
-    contingency = paste0(format_number(table$contingency), ifelse(table$kind == "date", " days", "")),
+    contingency = paste0(format_decimals(table$contingency, decimals), ifelse(table$kind == "date", " days", "")),
     `of base` = ifelse(is.na(table$percent_of_base), "", paste(format_number(table$percent_of_base, 3), "%"))))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }

@@ -10,6 +10,7 @@ error_causes <- c(
   formula     = "a formula that cannot be evaluated run by run",
   across_runs = "a function that acts across runs, or gives another value when a run is evaluated alone",
   correlation = "a correlation that no joint law can have",
+  draw        = "a draw outside its law, which is a fault of the package",
   model       = "the calculation failed",
   file        = "a file that cannot be read or written, or does not say what it must",
   call        = "the command line was called wrongly"
@@ -71,9 +72,11 @@ suggestion <- function(name, known) {
   paste0("Known: ", paste(quoted(shown), collapse = ", "), if (rest > 0) sprintf(" and %d more", rest), ".")
 }
 
+longest_name <- 200
+
 # The known name with the fewest changes to `name`, or NULL where none is near enough to be a slip of the hand.
 nearest_name <- function(name, known) {
-  if (length(known) == 0) return(NULL)
+  if (length(known) == 0 || nchar(name) > longest_name) return(NULL)
   distance <- as.vector(utils::adist(name, known, ignore.case = TRUE))
   allowed <- max(1, nchar(name) %/% 3)
   if (min(distance) > allowed || min(distance) >= nchar(name)) return(NULL)
@@ -86,7 +89,7 @@ quoted <- function(x) paste0("`", x, "`")
 and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
 
 # "1 run", "2 runs"
-count_of <- function(n, noun) paste(format(n, big.mark = " ", scientific = FALSE, trim = TRUE),
+count_of <- function(n, noun) paste(format(n, big.mark = if (n >= 1e4) " " else "", scientific = FALSE, trim = TRUE),
   if (n == 1) noun else paste0(noun, "s"))
 
 # A value as it is quoted in a message: short, and never more than a line.

@@ -47,13 +47,25 @@ known_uniforms <- function(study, leader, addresses, plan, first, count) {
 # One input's draws, from its address or from uniform numbers at hand.
 draw_input <- function(law, address, plan, first, count) {
   recipe <- inversion_recipe(law)
-  if (is.null(recipe)) return(quantile_of(law, plan_uniforms(address, plan, first, count)))
-  finished_draw(law, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads))
+  if (is.null(recipe)) return(inside_support(law, quantile_of(law, plan_uniforms(address, plan, first, count))))
+  inside_support(law, finished_draw(law, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads)))
 }
 
 draw_from <- function(law, u, threads = 1) {
   recipe <- inversion_recipe(law)
-  if (is.null(recipe)) quantile_of(law, u) else finished_draw(law, recipe, cpp_invert(u, recipe, threads))
+  inside_support(law, if (is.null(recipe)) quantile_of(law, u)
+    else finished_draw(law, recipe, cpp_invert(u, recipe, threads)))
+}
+
+# The last look at every column: no draw lies where its law is not. It costs a small part of what drawing does.
+inside_support <- function(law, x) {
+  if (!is.double(x) || length(x) == 0) return(x)
+  drawn <- cpp_range(x)
+  ends <- ask(law, "support")
+  if (isTRUE(drawn[1] >= ends[[1]] && drawn[2] <= ends[[2]])) return(x)
+  stop_ensayo("draw", sprintf("Every draw must lie inside its law, from %s to %s.", shown_value(ends[[1]]),
+    shown_value(ends[[2]])), sprintf("Draws of %s run from %s to %s.", format(law), shown_value(drawn[1]),
+    shown_value(drawn[2])), "This is a fault of the package: please report it with the law.")
 }
 
 # Where the recipe left places open, the law's quantile fills them; numbers of categories become their names.
@@ -63,6 +75,7 @@ finished_draw <- function(law, recipe, drawn) {
   u <- drawn$x[drawn$open]
   # a table's quantile is asked from the nearer tail, as for its cells: there 1 - u is exact and has all its digits
   upper <- recipe$kind == "table" & u > 0.5
+  law <- ready_to_invert(law)
   x[drawn$open[!upper]] <- ask(law, "quantile", u[!upper], TRUE)
   x[drawn$open[upper]] <- ask(law, "quantile", 1 - u[upper], FALSE)
   x

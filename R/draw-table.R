@@ -7,15 +7,10 @@ table_error <- 1e-10  # relative to the smaller tail's probability
 
 # NULL where the law's own quantile serves as it is.
 inversion_recipe <- function(law) {
-  record <- family_of(law)
-  if (!is.null(record$recipe)) return(record$recipe(canonical_parameters(law)))
-  if (is_discrete(law)) return(step_recipe(law))
-  if (is_dear(law)) table_recipe(law)
-}
-
-canonical_parameters <- function(law) {
-  canonical <- family_of(law)$canonical
-  if (is.null(canonical)) parameters_of(law) else canonical(parameters_of(law))
+  ready <- ready_law(law)
+  if (!is.null(ready$record$recipe)) return(ready$record$recipe(ready$par))
+  if (ready$discrete) return(step_recipe(law, ready))
+  if (is_dear(law)) table_recipe(ready_to_invert(ready))
 }
 
 # A record says so of its family, or of the laws that one is made of.
@@ -25,9 +20,9 @@ is_dear <- function(law) {
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.
-step_recipe <- function(law, most = 2^14) {
+step_recipe <- function(law, ready, most = 2^14) {
   if (family_name(law) == "rows") return(NULL)
-  par <- canonical_parameters(law)
+  par <- ready$par
   if (!is.null(par$shares)) {
     possible <- par$shares > 0
     values <- par$values[possible]
@@ -36,16 +31,16 @@ step_recipe <- function(law, most = 2^14) {
     return(list(kind = "steps", values = if (is.null(labels)) as.double(values) else as.double(seq_along(values)),
       cumulative = below, below = 0, labels = labels))
   }
-  ends <- ask(law, "quantile", c(2^-20, 1 - 2^-20), TRUE)
-  if (family_of(law)$kind != "discrete" || diff(ends) > most) return(NULL)
-  cumulative <- ask(law, "cumulative", seq(ends[1] - 1, ends[2]), TRUE, FALSE)
+  ends <- ask(ready, "quantile", c(2^-20, 1 - 2^-20), TRUE)
+  if (!identical(ready$record$kind, "discrete") || diff(ends) > most) return(NULL)
+  cumulative <- ask(ready, "cumulative", seq(ends[1] - 1, ends[2]), TRUE, FALSE)
   list(kind = "steps", values = as.double(seq(ends[1], ends[2])), cumulative = cumulative[-1], below = cumulative[1])
 }
 
-# Cells that miss the error bound are halved, and halved again; a kink stays in its cell however small that is, and the
-# cells that hold one at last are left to the quantile.
+# Cells that miss the error bound, or hold a kink, are halved, and halved again; those that hold one at last are left to
+# the quantile.
 table_recipe <- function(law, fineness = 2, finest = 7) {
-  centre <- family_of(law)$symmetric_about
+  centre <- law$record$symmetric_about
   sides <- lapply(if (is.null(centre)) c(TRUE, FALSE) else TRUE, function(lower) {
     cells <- seq_len(cpp_table_cells(fineness)) - 1
     list(lower = lower, coefficients = table_cells(law, fineness, cells, lower))
@@ -56,7 +51,7 @@ table_recipe <- function(law, fineness = 2, finest = 7) {
   }
   if (!is.null(centre)) {  # the other side is the mirror image
     mirrored <- -sides[[1]]$coefficients
-    mirrored[1, ] <- mirrored[1, ] + 2 * centre(canonical_parameters(law))
+    mirrored[1, ] <- mirrored[1, ] + 2 * centre(law$par)
     sides[[2]] <- list(coefficients = mirrored)
   }
   ends <- ask(law, "support")
@@ -87,5 +82,14 @@ table_cells <- function(law, fineness, cells, lower) {
   exact <- ask(law, "quantile", p[off], lower)
   off <- off[!(abs(x[off] - exact) <= 2 * .Machine$double.eps * abs(exact))]
   coefficients[, c(which(!is.finite(coefficients[1, ])), (off - 1) %/% length(places) + 1)] <- NaN
+  coefficients[, holding_knots(law, lower, nodes[1, ], nodes[nrow(nodes), ])] <- NaN
   coefficients
+}
+
+# Which cells, from one probability to another, hold one at which the quantile is not smooth.
+holding_knots <- function(law, lower, from, to) {
+  knots <- knots_of(law)
+  at <- sort(unique(c(ask(law, "strict", knots, lower, FALSE), ask(law, "cumulative", knots, lower, FALSE))))
+  slack <- 1e-14 * to  # a probability and a cell's end may differ by a rounding
+  which(findInterval(to + slack, at) > findInterval(from - slack, at, left.open = TRUE))
 }

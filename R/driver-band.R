@@ -1,6 +1,8 @@
 # Measures over equal-probability bands of an input: swing, first-order index, distance of distributions; and what a
 # correlation does not see.
 
+fewest_for_bands <- 9  # three of three
+
 # As many bands as leave fifty runs in each, from 3 to 20.
 bands_to_use <- function(options, n, most = 20) options$bands %||% min(most, max(3, n %/% 50))
 
@@ -21,6 +23,7 @@ band_variance <- function(band, y) {
 }
 
 first_order_figures <- function(problem, options) {
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
   constant <- constant_remarks(problem)
   k <- length(problem$x)
   if (all(nzchar(constant))) return(no_figures(k, constant[1]))
@@ -47,6 +50,7 @@ band_statistics <- function(band, y, options) {
 
 # Last band against first; the range over all bands stands in the remark where it is much larger.
 swing_figures <- function(problem, options) {
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
   constant <- constant_remarks(problem)
   k <- length(problem$x)
   if (all(nzchar(constant))) return(no_figures(k, constant[1]))
@@ -57,7 +61,9 @@ swing_figures <- function(problem, options) {
     at[length(at)] - at[1]
   }
   read <- jackknifed(part, function(x, y) vapply(x, ends, 0, y = y, USE.NAMES = FALSE), options)
-  p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
+  p <- if (options$statistic == "mean") vapply(all_bands, function(band) {
+    if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value
+  }, 0) else swing_test(all_bands, problem$y, options)
   reach <- vapply(all_bands, function(band) diff(range(band_statistics(band, problem$y, options))), 0)
   bent <- p < 1e-3 & reach > 1.5 * abs(read$value)
   remark <- ifelse(bent %in% TRUE,
@@ -65,9 +71,33 @@ swing_figures <- function(problem, options) {
   c(read, list(p_value = p, remark = ifelse(nzchar(constant), constant, remark)))
 }
 
+# Whether a statistic differs between the lowest and the highest band: against the same with the runs of the two bands
+# in another order, 199 times over.
+swing_test <- function(all_bands, y, options, repeats = 199) {
+  vapply(seq_along(all_bands), function(j) {
+    band <- compact(all_bands[[j]])
+    if (max(band) < 2) return(NA_real_)
+    low <- y[band == 1]
+    high <- y[band == max(band)]
+    # of each band measured from its own middle, so that a shift is not taken for a change of spread
+    if (options$statistic == "sd") {
+      low <- low - mean(low)
+      high <- high - mean(high)
+    }
+    both <- c(low, high)
+    gap <- function(values) diff(band_statistics(rep(1:2, c(length(low), length(high))), values, options))
+    seen <- abs(gap(both))
+    others <- vapply(seq_len(repeats), function(seed) {
+      abs(gap(both[order(stream_uniforms(sprintf("swing %d", j), seed, "random", length(both)))]))
+    }, 0)
+    (1 + sum(others >= seen * (1 - 1e-12))) / (1 + repeats)
+  }, 0)
+}
+
 # The mean over bands of the distance of the band's distribution from that of all runs; the floor is the 95 % point
 # (or the asked one) of the same for inputs that are dummies: the runs' bands in another order.
 distance_figures <- function(problem, options) {
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
   constant <- constant_remarks(problem)
   if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
   bands <- bands_to_use(options, problem$n)
@@ -80,7 +110,7 @@ distance_figures <- function(problem, options) {
       sum(tabulate(band, max(band)) / length(band) * cpp_band_distances(band, y, order, max(band)))
     }, 0, USE.NAMES = FALSE)
   }, options)
-  dummy <- dummy_distances(all_bands, problem$n)
+  dummy <- dummy_distances(all_bands, problem$y)
   p <- vapply(seq_along(all_bands), function(j) {
     (1 + sum(dummy[[j]] >= read$value[j])) / (1 + length(dummy[[j]]))
   }, 0)
@@ -89,10 +119,12 @@ distance_figures <- function(problem, options) {
     sprintf("a dummy input has up to %s", format_number(floor, 2)))))
 }
 
-# Distances of dummy inputs with the same bands, which depend on no output: runs in a keyed order against their
-# numbers. Of many runs some are enough, for the distance shrinks as the root of their number.
-dummy_distances <- function(all_bands, n, repeats = 199) {
+# Distances of dummy inputs with the same bands: the output's values, ties and all, in a keyed order. Of many runs some
+# are enough, for the distance shrinks as the root of their number.
+dummy_distances <- function(all_bands, y, repeats = 199) {
+  n <- length(y)
   some <- min(n, 2000)
+  values <- sort(y[unique(round(seq(1, n, length.out = some)))])
   orders <- lapply(seq_len(repeats), function(seed) order(stream_uniforms("dummy input", seed, "random", some)))
   sizes <- vapply(all_bands, function(band) paste(tabulate(band), collapse = " "), "")
   by_size <- lapply(stats::setNames(nm = unique(sizes)), function(size) {
@@ -100,45 +132,51 @@ dummy_distances <- function(all_bands, n, repeats = 199) {
     band <- findInterval((seq_len(some) - 0.5) / some, cumsum(weight), rightmost.closed = TRUE) + 1L
     band <- compact(pmin(band, length(weight)))
     share <- tabulate(band) / some
-    vapply(orders, function(order) sum(share * cpp_band_distances(band, as.double(seq_len(some)), order, max(band))),
-      0) *
+    vapply(orders, function(order) {
+      dealt <- values
+      dealt[order] <- values
+      sum(share * cpp_band_distances(band, dealt, order, max(band)))
+    }, 0) *
       sqrt(some / n)
   })
   by_size[sizes]
 }
 
-# What a correlation does not see of inputs that enter: a curve (the index over bands is well above the square) and an
-# effect through others (the output's spread goes with the input, its mean does not). Over the first runs, which are
-# enough to see it.
+# What straight and rising effects do not show of inputs that enter: a curve (the index over bands is well above the
+# square of the rank correlation) and an effect through others (the output's spread goes with the input, its mean does
+# not; of a yes or no the spread follows from the mean). Over the first runs, which are enough to see it.
 shape_remarks <- function(problem, table) {
   n <- min(problem$n, shape_runs)
   y <- problem$y[seq_len(n)]
   if (min(y) == max(y)) return(rep("", length(problem$x)))
+  two_values <- all(y == min(y) | y == max(y))
   y <- mid_ranks(list(y))[[1]]
-  wanted <- which(problem$enters & is.finite(table$value))
+  shapes <- problem$shapes %||% shape_columns(problem$x)
+  squares <- correlations_between(shapes$ranks, list(y), FALSE)[, 1]^2
+  wanted <- which(problem$enters & is.finite(table$value) & is.finite(squares))
   remarks <- rep("", length(problem$x))
   remarks[wanted] <- vapply(wanted, function(j) {
-    band <- problem$shapes[[names(problem$x)[j]]] %||% shape_bands(problem$x[j])[[1]]
-    if (max(band) < 3) "" else shape_remark(band, y, table$value[j]^2)
+    band <- shapes$bands[[j]]
+    if (max(band) < 3) "" else shape_remark(band, y, squares[j], two_values)
   }, "")
   remarks
 }
 
 shape_runs <- 5000
 
-# The first runs' bands of each column; the same for every output without failed runs.
-shape_bands <- function(columns) {
-  lapply(columns, function(column) {
-    n <- min(length(column), shape_runs)
-    bands_of(column[seq_len(n)], max(5, min(20, n %/% 50)))
-  })
+# The first runs' bands and ranks of each column; the same for every output without failed runs.
+shape_columns <- function(columns) {
+  first <- lapply(columns, function(column) column[seq_len(min(length(column), shape_runs))])
+  list(bands = lapply(first, function(column) bands_of(column, max(5, min(20, length(column) %/% 50)))),
+    ranks = mid_ranks(first))
 }
 
-shape_remark <- function(band, y, square) {
+shape_remark <- function(band, y, square, two_values) {
   curve <- band_variance(band, y)
   if (curve$p_value < 1e-4 && curve$index > max(2 * square, square + 0.05)) {
     return(sprintf("curved: over bands it explains %s of the variance of ranks", format_share(curve$index, 0)))
   }
+  if (two_values) return("")
   means <- cpp_band_sums(band, y, max(band), 0)
   left <- (y - (means$sum / means$count)[band])^2
   if (mean(left) < 1e-9 * stats::var(y)) return("")  # rounding, not spread

@@ -1,13 +1,16 @@
 # The measures of drivers(), one shape: a function of a problem (driver.R) and options that returns value, low, high
-# and p_value (of an idle input) for each column of x, and if it has them r_squared and remark. `squares`: shares
-# come from the squares; `shares`: the value is one; `signed`: its sign says which way; `blind`: it does not see
-# curves; `groups`: there is one of groups.
+# and p_value (of an idle input) for each column of x, and if it has them r_squared, remark and sign. `shares`: the value
+# is a share of variance; `signed`: its sign says which way; `blind`: it does not see curves; `groups`: there is one of
+# groups. The first is the one that prints, figures, reports and words use.
 driver_measures <- list(
-  rank = list(about = "Spearman's rank correlation, which follows any rising or falling relation", squares = TRUE,
-    signed = TRUE, blind = TRUE, groups = TRUE,
+  variance_share = list(about = paste("share of the output's variance by straight effects, which holds when inputs are",
+    "correlated; shares add up to R squared"), shares = TRUE, blind = TRUE, groups = TRUE,
+    run = function(problem, options) share_figures(problem, options)),
+  rank = list(about = "Spearman's rank correlation, which follows any rising or falling relation", signed = TRUE,
+    blind = TRUE, groups = TRUE,
     run = function(problem, options) correlation_figures(problem, options, TRUE)),
-  pearson = list(about = "Pearson's correlation, which follows straight relations", squares = TRUE, signed = TRUE,
-    blind = TRUE, groups = TRUE, run = function(problem, options) correlation_figures(problem, options, FALSE)),
+  pearson = list(about = "Pearson's correlation, which follows straight relations", signed = TRUE, blind = TRUE,
+    groups = TRUE, run = function(problem, options) correlation_figures(problem, options, FALSE)),
   partial = list(about = "partial correlation: what is left when the other inputs' straight effects are taken away",
     signed = TRUE, run = function(problem, options) partial_figures(problem, options, FALSE)),
   partial_rank = list(about = "the same of ranks", signed = TRUE,
@@ -17,8 +20,6 @@ driver_measures <- list(
     run = function(problem, options) regression_figures(problem, options, FALSE)),
   rank_regression = list(about = "the same of ranks", signed = TRUE,
     run = function(problem, options) regression_figures(problem, options, TRUE)),
-  variance_share = list(about = "share of variance in a linear model, which holds when inputs are correlated",
-    shares = TRUE, groups = TRUE, run = function(problem, options) weight_figures(problem, options)),
   swing = list(about = paste("the output's mean (or another statistic) in the input's highest band less that in its",
     "lowest, in the output's unit"), signed = TRUE, run = function(problem, options) swing_figures(problem, options)),
   first_order = list(about = paste("first-order variance index from the runs: the share of variance that would go if",
@@ -42,8 +43,15 @@ correlation_figures <- function(problem, options, ranks) {
   }
   n <- problem$n
   error <- sqrt((1 + if (ranks) r^2 / 2 else 0) / max(n - 3, 1))
-  with_fisher_interval(r, error, n - 2, options, problem)
+  read <- with_fisher_interval(r, error, n - 2, options, problem)
+  if (n >= fewest_to_test) return(read)
+  # a few runs fall into any order by chance
+  read$p_value[] <- NA
+  read$remark <- join_remarks(read$remark, "too few runs to tell from noise")
+  read
 }
+
+fewest_to_test <- 5
 
 # tanh(atanh(r) -+ z error); the test that r is 0 by Student's t.
 with_fisher_interval <- function(r, error, degrees, options, problem) {
@@ -124,35 +132,6 @@ multiple_correlation <- function(problem, members, ranks) {
   part$x <- problem$x[members]
   part$ranks <- problem$ranks[members]
   sqrt(driver_regression(part, ranks)$r_squared)
-}
-
-# Relative weights: inputs are turned into the nearest uncorrelated columns, whose squared correlations with the
-# output are shared out again (Johnson 2000).
-weight_figures <- function(problem, options) {
-  constant <- constant_remarks(problem)
-  k <- length(problem$x)
-  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
-  live <- which(!nzchar(constant) & problem$enters)
-  read <- jackknifed(problem, function(x, y) {
-    weights <- relative_weights(correlations_between(x[live], x[live], FALSE),
-      correlations_between(x[live], list(y), FALSE)[, 1])
-    replace(rep(0, k), live, weights)
-  }, options)
-  part <- problem
-  part$x <- problem$x[live]
-  test <- driver_regression(part, FALSE)
-  apart <- replace(rep("", k), live, test$remark)
-  p <- correlation_figures(problem, options, FALSE)$p_value
-  c(read, list(p_value = p, r_squared = test$r_squared, remark = ifelse(nzchar(constant), constant, apart)))
-}
-
-relative_weights <- function(between, with_output) {
-  between[!is.finite(between)] <- 0
-  diag(between) <- 1
-  eigen <- eigen(between, symmetric = TRUE)
-  root <- eigen$vectors %*% (sqrt(pmax(eigen$values, 0)) * t(eigen$vectors))
-  inverse <- eigen$vectors %*% (ifelse(eigen$values > 1e-9, 1 / sqrt(pmax(eigen$values, 1e-300)), 0) * t(eigen$vectors))
-  as.vector(root^2 %*% (inverse %*% with_output)^2)
 }
 
 # A statistic of the runs with its interval, by leaving out one of twenty groups of runs at a time.

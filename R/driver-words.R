@@ -37,71 +37,68 @@ leading_outputs <- function(result) {
 output_words <- function(result, name) {
   label <- quantity_label(result$study, name)
   table <- drivers_of(result, name)
-  table <- table[enters_output(table) & is.finite(table$value), ]
+  table <- table[enters_output(table), ]
   values <- finite_values(result, name)
   if (length(values) == 0) return(sprintf("Every run of %s failed.", lower_first(label)))
   if (nrow(table) == 0 || min(values) == max(values)) return(sprintf("No input makes %s vary.", lower_first(label)))
+  if (!any(is.finite(table$value))) {
+    return(sprintf("Too few runs to tell what drives %s: %s.", lower_first(label), count_of(length(values), "run")))
+  }
+  table <- table[is.finite(table$value), ]
   labelled <- function(input) !is.null(result$study$inputs[[input]]$label)
   of <- function(inputs) vapply(inputs, function(input) {
     if (labelled(input)) lower_first(quantity_label(result$study, input)) else input
   }, "", USE.NAMES = FALSE)
   # a name stays as it is at the head of a sentence
   start <- function(inputs) if (labelled(inputs[1])) upper_first(and_list(of(inputs))) else and_list(of(inputs))
-  fit <- explained_by_inputs(result, name, table$input)
-  seen <- table[table$beyond_noise, ]
-  # shares under correlation, where inputs are correlated
-  shares <- driver_shares(result, name, table, fit)
-  top <- utils::head(names(shares)[shares >= 0.05 & names(shares) %in% seen$input], 4)
+  fit <- table$r_squared[1]
+  top <- leading_shares(table, 4, 0.05)
   curved <- table$input[grepl("curved", table$remark)]
   interacting <- table$input[grepl("interacts", table$remark)]
   noise <- setdiff(table$input[!table$beyond_noise], c(curved, interacting))
   c(
-    if (length(top)) sprintf("%s of the spread of %s comes from %s.", if (sum(shares[top]) > 0.5) "Most" else "Part",
-      lower_first(label), and_list(sprintf("%s (%s, %s it)", of(top), format_share(shares[top], 0),
-        table$sign[match(top, table$input)])))
+    if (nrow(top)) sprintf("%s of the spread of %s comes from %s.", if (sum(top$share) > 0.5) "Most" else "Part",
+      lower_first(label), and_list(sprintf("%s (%s%s)", of(top$input), format_share(top$share, 0),
+        ifelse(nzchar(top$sign), sprintf(", %s it", top$sign), ""))))
     else sprintf("No input moves %s steadily up or down.", lower_first(label)),
-    explained_words(fit, label),
-    if (length(curved)) sprintf("%s %s it along a curve that goes up and down, which correlations understate.",
+    explained_words(fit),
+    if (length(curved)) sprintf("%s %s it along a curve, which a straight effect understates.",
       start(curved), if (length(curved) > 1) "move" else "moves"),
     if (length(interacting)) sprintf("%s %s through others: the spread of %s goes with %s, its middle does not.",
       start(interacting), if (length(interacting) > 1) "work" else "works", lower_first(label),
       if (length(interacting) > 1) "them" else "it"),
     if (length(noise)) sprintf("%s cannot be told from noise at %s.", start(noise),
       count_of(length(values), "run")),
-    next_words(result, label, of(top), fit, c(curved, interacting))
+    next_words(of(top$input), fit, c(curved, interacting))
   )
 }
 
-# The share of variance of ranks that a linear model of ranks explains; NA where the runs cannot bear one.
-explained_by_inputs <- function(result, name, inputs) {
-  problem <- driver_problem(result, list(values = as.double(result$outputs[[name]]), uses = name),
-    numeric_draws(result$study, result$draws), NULL, character())
-  keep <- names(problem$x) %in% inputs
-  problem$x <- problem$x[keep]
-  if (problem$n < length(problem$x) + 10) return(NA_real_)
-  driver_regression(problem, TRUE)$r_squared
+# The rows a short answer names: shares that are beyond noise and not too small, the largest first.
+leading_shares <- function(rows, most = 3, least = 0.005) {
+  utils::head(rows[is.finite(rows$share) & rows$beyond_noise & rows$share >= least, ], most)
 }
 
-# Shares by input, largest first.
-driver_shares <- function(result, name, table, fit) {
-  correlated <- any(unlist(live_correlations(result$study)[c("a", "b")]) %in% table$input)
-  if (!correlated || is.na(fit)) {
-    return(sort(stats::setNames(table$share * if (is.na(fit)) 1 else fit, table$input), decreasing = TRUE))
-  }
-  shares <- drivers_of(result, name, "variance_share")
-  shares <- shares[shares$input %in% table$input, ]
-  sort(stats::setNames(shares$share, shares$input), decreasing = TRUE)
+no_driver_words <- function(rows) {
+  told <- rows[is.finite(rows$value), ]
+  if (nrow(told)) return("no input can be told from noise")
+  few <- grep("too few runs", rows$remark, value = TRUE)
+  if (length(few)) few[1] else "does not vary"
 }
 
-explained_words <- function(fit, label) {
-  if (is.na(fit)) return(NULL)
-  sprintf("Steady effects of single inputs explain %s of it%s.", format_share(fit, 0),
+# What straight effects leave, where that is more than a little.
+unexplained_words <- function(rows) {
+  fit <- rows$r_squared[1]
+  if (is.finite(fit) && fit < 0.9) sprintf("%s curves and joint effects", format_share(1 - fit, 0)) else ""
+}
+
+explained_words <- function(fit) {
+  sprintf("Straight effects of single inputs explain %s of its variance%s.", format_share(fit, 0),
     if (fit > 0.9) "" else if (fit > 0.6) "; the rest is curves and what inputs do together"
-    else ", so correlations tell little here")
+    else ", so shares tell little here")
 }
 
-next_words <- function(result, label, top, fit, unseen) {
-  if (length(unseen) || !is.na(fit) && fit < 0.6) {
+next_words <- function(top, fit, unseen) {
+  if (length(unseen) || fit < 0.6) {
     return("Next: `drivers(result, \"first_order\")` sees curves, and `variance_indices()` what inputs do together.")
   }
   if (length(top)) sprintf("Next: know or hold %s better; `tighten_inputs()` tells what that would bring.", top[1])

@@ -5,14 +5,13 @@
 #'
 #' @param result A result.
 #' @param measure Text: one of those below under Measures.
-#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @param outputs Names of outputs, bare or as text; all when left out. They may also come first: `drivers(res, pressure)`.
 #' @param condition A condition such as `pressure >= 38`: the drivers of its chance, in place of outputs.
 #'   Correlations are then with 1 where it holds and 0 where it does not.
 #' @param by `"input"`, or `"group"`: one row for the inputs of each group (of an [input()]), for the measures
 #'   `"rank"` and `"pearson"` (the multiple correlation with all of them) and `"variance_share"` (their sum).
 #' @param through Names of outputs that stand for the inputs that feed them: each gets a row of its own, and inputs that
-#'   act by way of it alone get none; the remarks tell which, and which act in two ways. Shares are then of the rows
-#'   that are shown, and still add up to 1 (those of `"variance_share"` to R squared).
+#'   act by way of it alone get none; the remarks tell which, and which act in two ways.
 #' @param bands Whole number: bands of equal probability for the measures that compare bands; `NULL` for as many as
 #'   the runs bear, at most 20 (swing: 10).
 #' @param statistic For `"swing"`: `"mean"`, `"sd"` or a percentile such as `"P95"`, in the study's sense.
@@ -21,8 +20,7 @@
 #'   from the strongest driver to the weakest:
 #'   * `output` (or the condition), `input`, `measure`, `value`, and `low` and `high`, its confidence interval;
 #'   * `sign`: `"raises"`, `"lowers"`, or `""` where the measure has no sign or the value is noise;
-#'   * `share`: of variance, from 0 to 1: of `"rank"` and `"pearson"` the squares as shares of their sum over the
-#'     inputs that enter the output; of `"variance_share"` and `"first_order"` the value; else `NA`;
+#'   * `share`: of variance, from 0 to 1: the value of `"variance_share"` and `"first_order"`; of other measures `NA`;
 #'   * `rank`: 1 for the strongest; `beyond_noise`: whether it is distinguishable from an idle input at this number
 #'     of runs;
 #'   * `r_squared`: how much of the variance (of ranks, where ranks are used) the inputs explain together, for the
@@ -39,7 +37,7 @@
 #' @details Failed runs are left out. Intervals: correlations by Fisher's z, for ranks with the variance of Bonett
 #'   and Wright (2000, Psychometrika 65(1)); partial correlations likewise, with the degrees of freedom that are
 #'   left; regression by Student's t; the others by a jackknife that leaves out a twentieth of the runs at a time.
-#'   Noise: correlations and regression by t; bands by F; the moment-independent measure against a dummy input, by
+#'   Noise: correlations, regression and shares of variance by t; bands by F; the moment-independent measure against a dummy input, by
 #'   permutation. Of many idle inputs about 1 - confidence are called drivers by chance.
 #' @section Sources: shares that hold under correlation are the relative weights of Genizi (1993, Statistica Sinica
 #'   3(2)) and Johnson (2000, Multivariate Behavioral Research 35(1)): they are not negative and add up to R squared.
@@ -61,12 +59,16 @@
 #' drivers(res)
 #' drivers(res, "swing", condition = velocity > 0.8)
 #' @export
-drivers <- function(result, measure = "rank", outputs = NULL, condition = NULL, by = "input", through = NULL,
+drivers <- function(result, measure = "variance_share", outputs = NULL, condition = NULL, by = "input", through = NULL,
                     bands = NULL, statistic = "mean", confidence = 0.95) {
   check_result(result)
-  measure <- check_choice(measure, names(driver_measures))
+  asked <- rlang::enquo(measure)
+  if (!rlang::quo_is_symbolic(asked) && isTRUE(rlang::quo_get_expr(asked) %in% names(driver_measures))) {
+    given <- list(outputs = rlang::enquo(outputs), other = measure)
+  } else given <- outputs_and_other(rlang::enquo(outputs), asked, result)
+  measure <- check_choice(given$other %||% names(driver_measures)[1], names(driver_measures), "measure")
   by <- check_choice(by, c("input", "group"))
-  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  outputs <- resolve_outputs(given$outputs, result)
   through <- rlang::enquo(through)
   through <- if (rlang::quo_is_null(through)) character() else
     resolve_names(through, names(result$study$outputs), "an output of the study")
@@ -100,11 +102,16 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
   draws <- numeric_draws(result$study, result$draws)
   ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
   at_once <- correlations_at_once(effects, draws, measure, through)
-  shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_bands(draws)
+  shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_columns(draws)
+  products <- products_at_once(effects, draws, measure, through)
   parts <- lapply(names(effects), function(name) {
     problem <- driver_problem(result, effects[[name]], draws, ranks, through)
     problem$r <- at_once[[name]]
-    if (problem$n == run_count(result)) problem$shapes <- shapes[names(problem$x)]
+    if (problem$n == run_count(result)) {
+      problem$shapes <- lapply(shapes, `[`, names(problem$x))
+      problem$products <- products
+      problem$output <- name
+    }
     finish_drivers(name, problem, measure, by, options)
   })
   new_table(do.call(rbind, c(list(empty), parts)))
@@ -118,6 +125,13 @@ correlations_at_once <- function(effects, draws, measure, through) {
   if (length(whole) == 0) return(NULL)
   r <- correlations_between(draws, whole, measure == "rank")
   stats::setNames(lapply(seq_along(whole), function(j) r[, j]), names(whole))
+}
+
+# Sums and products of all inputs and outputs in one pass, where no run failed.
+products_at_once <- function(effects, draws, measure, through) {
+  if (measure != "variance_share" || length(draws) == 0 || length(through)) return(NULL)
+  whole <- Filter(all_finite, lapply(effects, function(effect) effect$values))
+  if (length(whole) && length(whole[[1]]) > 2) products_of(c(draws, whole))
 }
 
 driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sense = "not exceeded")
@@ -177,12 +191,9 @@ finish_drivers <- function(output, problem, measure, by, options) {
     remark = join_remarks(problem$remarks, read$remark %||% ""))
   table$beyond_noise[is.na(table$beyond_noise)] <- FALSE
   enters <- problem$enters
-  if (isTRUE(record$squares)) {
-    weight <- ifelse(enters & is.finite(table$value), table$value^2, 0)
-    table$share <- weight / sum(weight)
-    if (isTRUE(record$blind) && problem$n >= 50) table$remark <- join_remarks(table$remark,
-      shape_remarks(problem, table))
-  } else if (isTRUE(record$shares)) table$share <- table$value
+  if (isTRUE(record$blind) && problem$n >= 50) table$remark <- join_remarks(table$remark, shape_remarks(problem, table))
+  if (isTRUE(record$shares)) table$share <- table$value
+  if (!is.null(read$sign)) table$sign <- read$sign
   if (isTRUE(record$signed)) {
     told <- table$beyond_noise & is.finite(table$value) & (is.na(table$low) | table$low * table$high > 0)
     table$sign[told] <- ifelse(table$value[told] > 0, "raises", "lowers")
@@ -222,7 +233,7 @@ grouped_drivers <- function(table, problem, measure) {
 }
 
 # The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.
-drivers_of <- function(result, output, measure = "rank") {
+drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
   effects <- stats::setNames(list(list(values = as.double(result$outputs[[output]]), uses = output)), output)
   unclass_table(driver_table(result, effects, measure))
 }

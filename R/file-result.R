@@ -12,16 +12,20 @@ result_files <- c(
 #' `write_result()` writes a result as files: `manifest.json`, `study.yml` (the study as run; `study.rds` instead
 #' where a formula uses functions of your own), `runs.csv`, `failures.csv` (where a run failed), `statistics.csv` and
 #' `statistics.json`. `read_result()` makes the same result of them again, to the last bit. The manifest is written
-#' last: a folder without one holds no whole result.
+#' last: a folder without one holds no whole result. It carries a digest of each file and of itself, by which
+#' `read_result()` sees whether anything was changed since.
 #'
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
 #' @param percentiles Numeric from 0 to 100: the percentiles in the statistics; `NULL` for the study's
 #'   ([add_readings()]).
+#' @param changed `TRUE` to read a folder that was changed after it was written, or made elsewhere: the result says so
+#'   wherever it is shown.
 #' @return `write_result()`: `dir`, invisibly. `read_result()`: a result.
 #' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds
-#'   none.
+#'   none, and where a file is not as it was written (unless `changed`). A folder whose study has functions of your own
+#'   holds `study.rds`, a value of R: read such a folder only from people you trust.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
@@ -72,7 +76,7 @@ write_result_files <- function(result, dir) {
   if (nrow(result$failures)) write_csv(result$failures, into("failures.csv"))
   write_csv(unclass_table(summary(result)), into("statistics.csv"))
   write_file_lines(to_json(result_statistics(result)), into("statistics.json"))
-  write_file_lines(to_json(result_manifest(result, list.files(dir))), into("manifest.json"))
+  write_file_lines(to_json(result_manifest(result, dir)), into("manifest.json"))
 }
 
 # Every reading a program may want, as plain tables.
@@ -100,14 +104,26 @@ result_study_lines <- function(result) {
   study_lines(result$study, run)
 }
 
-result_manifest <- function(result, files) {
+result_manifest <- function(result, dir) {
   p <- result$provenance
-  list(format = 1, title = result$study$title, seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
+  files <- sort(intersect(list.files(dir), c(names(result_files), "study.rds")))
+  manifest <- list(format = 1, title = result$study$title,
+    seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
     runs = json_number(p$nsim), preview = if (!is.null(p$preview)) json_number(p$preview), design = p$design,
     replicates = json_number(p$replicates), block = json_number(p$block), hash = p$hash, ensayo = p$ensayo, r = p$r,
     platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started, seconds = json_number(p$seconds),
-    failed_runs = length(unique(result$failures$run)), warnings = result$warnings, files = sort(files),
-    until = p$until) |> Filter(f = Negate(is.null))
+    failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
+    files = as.list(file_digests(dir, files)), until = p$until) |> Filter(f = Negate(is.null))
+  c(manifest, digest = manifest_digest(manifest))
+}
+
+file_digests <- function(dir, files) stats::setNames(unname(tools::md5sum(file.path(dir, files))), files)
+
+# Of everything a manifest says that a result rests on, as it reads back.
+manifest_digest <- function(manifest) {
+  said <- manifest[intersect(c("format", "title", "seed", "runs", "preview", "design", "replicates", "block", "hash",
+    "files"), names(manifest))]
+  text_hash(canonical_text(lapply(said, function(x) if (is.list(x)) unlist(x) else as.character(x))))
 }
 
 # JSON with every digit: the library stops at 15.
@@ -118,20 +134,44 @@ to_json <- function(x) jsonlite::toJSON(x, auto_unbox = TRUE, digits = NA, na = 
 
 #' @rdname write_result
 #' @export
-read_result <- function(dir) {
+read_result <- function(dir, changed = FALSE) {
+  check_flag(changed)
   manifest <- read_manifest(check_string(dir))
+  faults <- changes_since(manifest, dir)
+  if (length(faults) && !changed) stop_changed(dir, faults)
   study <- if (file.exists(file.path(dir, "study.yml"))) read_study_file(file.path(dir, "study.yml"))$study
     else read_saved_study(file.path(dir, "study.rds"))
+  if (study_hash(study) != manifest$hash) {
+    if (!changed) stop_changed(dir, "the study is another than the one that was run")
+    faults <- c(faults, "study")
+  }
   table <- read_csv_text(file.path(dir, "runs.csv"))
   check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
   draws <- lapply(stats::setNames(nm = varying_names(study)),
     function(name) read_draws(table[[name]], study$inputs[[name]]))
   outputs <- lapply(stats::setNames(nm = output_order(study$outputs)), function(name) read_output_column(table[[name]]))
-  new_result(
+  result <- new_result(
     study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),
     warnings = read_warnings(manifest$warnings), base = base_case_of(study, study_evaluator(study)),
     provenance = manifest_provenance(manifest)
   )
+  if (length(faults)) result$provenance$changed <- TRUE
+  result
+}
+
+# What in a folder is not as it was written.
+changes_since <- function(manifest, dir) {
+  if (is.null(manifest$digest) || is.null(manifest$files)) return("the manifest has no digests")
+  said <- unlist(manifest$files)
+  now <- file_digests(dir, names(said))
+  c(if (!identical(manifest$digest, manifest_digest(manifest))) "manifest.json was changed",
+    sprintf("%s is missing", names(said)[is.na(now)]),
+    sprintf("%s was changed", names(said)[!is.na(now) & now != said]))
+}
+
+stop_changed <- function(dir, faults) {
+  stop_ensayo("file", sprintf("%s must be as it was written.", dir), sprintf("Found: %s.", and_list(faults)),
+    "Simulate again, or read it as it is: `read_result(dir, changed = TRUE)`.", file = dir)
 }
 
 read_manifest <- function(dir) {
@@ -141,14 +181,32 @@ read_manifest <- function(dir) {
       if (dir.exists(dir)) "It holds no manifest.json." else "There is no such folder.",
       "`ensayo run` and `write_result()` make one.", file = dir)
   }
-  manifest <- rethrow_as(jsonlite::fromJSON(read_file_text(file)), "file", sprintf("%s must be a manifest.", file),
-    file = file)
-  missing <- setdiff(c("format", "seed", "runs", "design", "replicates", "block", "hash"), names(manifest))
-  if (length(missing)) {
-    stop_ensayo("file", sprintf("%s must be a manifest.", file), sprintf("It has no key %s.", quoted(missing[1])),
-      file = file)
-  }
+  # of a text: a reader that takes an address would fetch what a file says
+  manifest <- rethrow_as(jsonlite::parse_json(read_file_text(file), simplifyVector = TRUE), "file",
+    sprintf("%s must be a manifest.", file), file = file)
+  check_manifest(manifest, file)
   manifest
+}
+
+# Every value a result is made of, by its type.
+check_manifest <- function(manifest, file) {
+  number <- function(x) is.numeric(x) && length(x) == 1 && is.finite(x)
+  count <- function(x) number(x) && x >= 1 && x == floor(x)
+  text <- function(x) rlang::is_string(x)
+  asked <- list(format = function(x) identical(as.double(x), 1), title = text, seed = function(x) text(x) || number(x),
+    runs = count, design = function(x) text(x) && x %in% designs, replicates = count, block = count, hash = text)
+  may <- list(preview = count, ensayo = text, r = text, platform = text, maths = text, cpu = text, started = text,
+    seconds = number, digest = text, files = is.list, until = is.data.frame, failed_runs = number,
+    warnings = function(x) is.data.frame(x) || length(x) == 0)
+  if (!is.list(manifest)) manifest <- list()
+  checks <- c(asked, may[intersect(names(may), names(manifest))])
+  for (key in names(checks)) {
+    if (is.null(manifest[[key]]) || !isTRUE(checks[[key]](manifest[[key]]))) {
+      came <- if (is.null(manifest[[key]])) sprintf("It has no key %s.", quoted(key))
+        else sprintf("Its %s is %s.", quoted(key), shown_value(manifest[[key]]))
+      stop_ensayo("file", sprintf("%s must be a manifest.", file), came, file = file)
+    }
+  }
 }
 
 read_saved_study <- function(file) {

@@ -38,7 +38,8 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #'
 #' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads
 #' a matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`,
-#' are looked up as `lookup(curve, demand)`. Files stand beside the study file. `run` and `readings` are defaults of
+#' are looked up as `lookup(curve, demand)`. Files stand in the study file's
+#' folder; addresses, absolute paths and `..` are refused. `run` and `readings` are defaults of
 #' the command line.
 #'
 #' A file with every law and every form comes with the package: `system.file("studies", "reference.yml", package =
@@ -49,6 +50,8 @@ file_sections <- c("ensayo", "study", "question", "inputs", "correlations", "tab
 #' quantities, families or groups, `weighted_sum`, `lookup`, `date`, and the mathematical functions listed by `ensayo
 #' check --help`.
 #'
+#' @section Limits: a file has at most 20 MB, its values are nested at most 100 deep, a formula has at most 100 levels,
+#'   names at most 200 characters, a mixture 1000 laws; YAML's anchors and aliases, and control characters, are refused.
 #' @param file Text: the file's path.
 #' @param study A study whose formulas use no functions of your own.
 #' @param overwrite `TRUE` to replace a file that is there.
@@ -68,8 +71,11 @@ read_study <- function(file) read_study_file(file)$study
 # The whole file: the study, and the defaults for running and reading it.
 read_study_file <- function(file) {
   text <- read_file_text(check_string(file))
-  content <- read_yaml_text(text, basename(file))
-  with_line(text, file, study_from_content(content, dirname(file)))
+  # whatever goes wrong with a file is said as of the file
+  rethrow_as({
+    content <- read_yaml_text(text, basename(file))
+    with_line(text, file, study_from_content(content, dirname(file)))
+  }, "file", sprintf("%s must be a study file.", basename(file)), file = file)
 }
 
 read_file_text <- function(file) {
@@ -80,7 +86,15 @@ read_file_text <- function(file) {
       if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
   }
   if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
-  bytes <- rethrow_as(readBin(file, "raw", file.size(file)), "file", sprintf("%s must be readable.", file), file = file)
+  if (!utils::file_test("-f", file)) stop_ensayo("file", sprintf("%s must be a file.", file),
+    "It is a pipe or a device.", file = file)
+  if (file.size(file) > largest_text) {
+    stop_ensayo("file", sprintf("%s must not be larger than %.0f MB.", file, largest_text / 1e6),
+      sprintf("It has %.0f MB.", file.size(file) / 1e6), file = file)
+  }
+  # by its whole path: R's readers take some names for addresses
+  bytes <- rethrow_as(readBin(normalizePath(file), "raw", file.size(file)), "file",
+    sprintf("%s must be readable.", file), file = file)
   if (any(bytes == 0)) stop_ensayo("file", sprintf("%s must be a text file.", file), "It holds binary data.",
     file = file)
   text <- rawToChar(bytes)
@@ -89,7 +103,19 @@ read_file_text <- function(file) {
     stop_ensayo("file", sprintf("%s must be UTF-8 text.", file), "It holds bytes that are not.",
       "Save it as UTF-8 in your editor.", file = file)
   }
-  gsub("\r\n?", "\n", sub("^\ufeff", "", text))
+  text <- gsub("\r\n?", "\n", sub("^\ufeff", "", text))
+  refuse_controls(text, sprintf("%s must not hold control characters.", file), file)
+  text
+}
+
+largest_text <- 2e7
+
+refuse_controls <- function(text, expected, file = NULL) {
+  at <- regexpr(control_characters, text, perl = TRUE)
+  if (at < 0) return(invisible())
+  line <- 1 + lengths(regmatches(substr(text, 1, at), gregexpr("\n", substr(text, 1, at), fixed = TRUE)))
+  stop_ensayo("file", expected, sprintf("Line %d holds the character U+%04X.", line, utf8ToInt(substr(text, at, at))),
+    "Take it out in your editor.", file = file, line = line)
 }
 
 # `folder` is where the files stand that the study names.
@@ -134,8 +160,21 @@ in_file_sense <- function(record, sense) {
   record
 }
 
-# A file named in a study file stands beside it unless its whole path is given.
-beside <- function(file, folder) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(folder, file)
+# A file named in a study file stands in its folder: no address, no way out of the folder, nothing but a plain file.
+beside <- function(file, folder) {
+  file <- read_text(file, "`file`")
+  inside <- !grepl("^(/|~|\\\\)|^[A-Za-z][A-Za-z0-9+.-]*:|(^|[/\\\\])[.][.]([/\\\\]|$)", file)
+  path <- file.path(folder, file)
+  if (inside && file.exists(path)) {
+    root <- paste0(normalizePath(folder, "/"), "/")
+    inside <- startsWith(normalizePath(path, "/"), root)  # a link may lead elsewhere
+  }
+  if (!inside) {
+    stop_ensayo("file", "A file named in a study file must stand in its folder.", sprintf("It names %s.",
+      shown_value(file)), "Put it beside the study file and name it without a path.", name = file)
+  }
+  path
+}
 
 # `curve: {file: pump.csv}`, `curve: {flow: [0, 10], head: [50, 40]}`, or {rows, columns, values} in two dimensions.
 file_tables <- function(study, records, folder) {
@@ -184,13 +223,14 @@ file_correlations <- function(study, records, folder) {
       study <- in_place(sprintf("The correlations in %s", record$file), add_correlation(study, matrix, kind = kind))
       next
     }
-    if (length(record$between) < 2) {
-      stop_ensayo("file", "A correlation must be `between` two inputs or more.",
-        sprintf("It names %d.", length(record$between)))
+    if (length(record$between) == 0) {
+      stop_ensayo("file", "A correlation must be `between` two inputs or more.", "It names none.")
     }
     kind <- if (is.null(record$score)) "rank" else "score"
     r <- read_number(record[[kind]], sprintf("A correlation's %s", quoted(kind)))
-    set <- normal_name(unlist(record$between))
+    set <- with_members(normal_name(unlist(record$between)), study)
+    if (length(set) < 2) stop_ensayo("file", "A correlation must be `between` two inputs or more.",
+      sprintf("%s holds one.", quoted(set[1])))
     for (pair in asplit(utils::combn(set, 2), 2)) {
       study <- in_place(sprintf("Correlation of %s and %s", quoted(pair[1]), quoted(pair[2])),
         add_pair(study, pair[[1]], pair[[2]], rank_of(r, kind), replace = FALSE))
@@ -200,6 +240,12 @@ file_correlations <- function(study, records, folder) {
     }
   }
   study
+}
+
+# Groups and families stand for their inputs.
+with_members <- function(names, study) {
+  members <- family_members(study, names(study$inputs))
+  unlist(lapply(names, function(name) if (name %in% names(study$inputs)) name else members[[name]] %||% name))
 }
 
 file_specs <- function(study, records) {
@@ -214,11 +260,7 @@ conditions_from_text <- function(records, known, what) {
   texts <- vapply(as.list(records), read_text, "", place = what)
   formulas <- lapply(seq_along(texts), function(i) {
     label <- sprintf("%s %s", what, quoted(if (is.null(names(texts))) texts[i] else names(texts)[i]))
-    formula <- read_formula_text(texts[i], known, label)
-    is_date_formula(formula, attr(known, "dates"), label, NULL)
-    formula <- days_compared(formula, attr(known, "dates"))
-    if (!is_condition(formula$expr, attr(known, "yes_no"))) stop_not_condition("", formula$expr, known, what, NULL)
-    formula
+    condition_from_text(texts[i], label, known, what)
   })
   names <- names(texts) %||% vapply(formulas, function(formula) formula$text, "")
   stats::setNames(formulas, normal_name(names))
@@ -304,9 +346,14 @@ study_lines <- function(study, run = NULL) {
 
 write_file_lines <- function(lines, file) {
   force(lines)
-  rethrow_as(suppressWarnings({
+  opened <- FALSE
+  tryCatch(suppressWarnings({
     connection <- base::file(file, open = "wb")
+    opened <- TRUE
     on.exit(close(connection))
     writeLines(enc2utf8(lines), connection, useBytes = TRUE)
-  }), "file", sprintf("%s must be writable.", file), file = file)
+  }), error = function(e) {
+    if (opened) unlink(file)  # a part of a file could be taken for a whole one
+    stop_ensayo("file", sprintf("%s must be writable.", file), conditionMessage(e), file = file)
+  })
 }

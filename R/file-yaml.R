@@ -8,6 +8,42 @@ yaml_handlers <- stats::setNames(rep(list(as_written), 12), c(
 ))
 
 read_yaml_text <- function(text, file) {
+  refuse_tangles(text, file)
+  content <- yaml_content(text, file)
+  refuse_hidden_controls(content, file)
+  content
+}
+
+# What would take the parser ages, or is no plain data: deep nesting, and anchors with their aliases, by which a short
+# text stands for an endless one.
+refuse_tangles <- function(text, file, deepest = 100) {
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
+  fault <- function(bad, came) {
+    line <- which(bad)[1]
+    if (!is.na(line)) stop_ensayo("file", sprintf("%s must be plain and not nested deeper than %d levels.",
+      at_line(file, line), deepest), came, file = file, line = line)
+  }
+  opened <- function(x) nchar(gsub("[^\\[{]", "", x)) - nchar(gsub("[^]}]", "", x))
+  fault(nchar(gsub("[^\\[{]", "", lines)) > 10 * deepest | cumsum(opened(lines)) > deepest, "It has too many brackets.")
+  fault(nchar(sub("[^ -].*$", "", lines)) > 4 * deepest, "It is indented too far.")
+  anchors <- grepl("(^|[-:,{[])[ \t]*&[A-Za-z0-9_]", lines)
+  aliases <- grepl("(^|[-:,{[])[ \t]*[*][A-Za-z0-9_]", lines)
+  if (any(anchors) && any(aliases)) {
+    fault(anchors, "It has an anchor (`&name`) and an alias (`*name`): write the value out.")
+  }
+}
+
+# A double-quoted text may write any character as a code.
+refuse_hidden_controls <- function(content, file) {
+  texts <- c(unlist(content), names(unlist(content)))
+  bad <- texts[grepl(control_characters, texts, perl = TRUE)]
+  if (length(bad)) {
+    stop_ensayo("file", sprintf("%s must not hold control characters.", file),
+      sprintf("The text %s does.", encodeString(substr(bad[1], 1, 60), quote = "\"")), file = file)
+  }
+}
+
+yaml_content <- function(text, file) {
   tryCatch(
     yaml::yaml.load(text, handlers = yaml_handlers, eval.expr = FALSE, as.named.list = TRUE),
     error = function(e) stop_yaml(conditionMessage(e), file, text),

@@ -8,7 +8,8 @@
 #' @param value Number: the figure, in the input's unit.
 #' @param below,above How far the law reaches below and above `value`: a positive number in the input's unit, or a
 #'   text in per cent of `value`, such as `"10 %"`. `above` is the same as `below` when left out.
-#' @param low,high Instead: numbers by which `value` is multiplied to give the ends, such as 0.9 and 1.25.
+#' @param low,high Instead: numbers by which `value` is multiplied to give the ends, such as 0.9 and 1.25; from 0 to 1,
+#'   and from 1 to 10 (a number beyond is more likely a distance, see `below` and `above`).
 #' @param cv Instead: number above 0, the coefficient of variation (sd / value).
 #' @param shape Text, which must be said: `"uniform"`, `"triangular"` or `"pert"` between the ends with `value` as the
 #'   mode; `"normal"`, whose reach is `k` standard deviations; with `cv`, `"normal"`, `"lognormal"` or `"gamma"` with
@@ -67,8 +68,9 @@ distance_of <- function(x, value, arg, call) {
 }
 
 multiplied_ends <- function(value, low, high, call = rlang::caller_env()) {
-  low <- check_number(low, "low", at_most = 1, call = call)
-  high <- check_number(high, "high", at_least = 1, call = call)
+  multiplier <- "It multiplies the value: 0.9 is 10 % less, 1.3 is 30 % more. Distances are `below` and `above`."
+  low <- check_number(low, "low", at_least = 0, at_most = 1, mend = multiplier, call = call)
+  high <- check_number(high, "high", at_least = 1, at_most = 10, mend = multiplier, call = call)
   if (value == 0) stop_argument("value", "other than 0, to be multiplied", value, call = call)
   sort(value * c(low, high))
 }

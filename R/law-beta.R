@@ -72,7 +72,7 @@ family_beta <- list(
     a <- par$shape1
     b <- par$shape2
     if (a == 1 && b == 1 || a < 1 && b < 1) return(NA_real_)
-    if (a <= 1) return(par$min)
+    if (a <= 1 && b >= 1) return(par$min)
     if (b <= 1) return(par$max)
     par$min + (par$max - par$min) * ((a - 1) / (a + b - 2))
   },

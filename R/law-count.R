@@ -63,6 +63,7 @@ family_bernoulli <- list(
   about = "Something that happens (1) or not (0).",
   kind = "discrete",
   parameters = c(probability = "share"),
+  mode_parameter = function(par) as.double(par$probability > 0.5),  # a yes or no, as a single number, is what is likelier
   elementwise = TRUE,
   quantile = function(par, p, lower) as.double(if (lower) 1 - p < par$probability & p > 0 else p < par$probability),
   cumulative = function(par, x, lower, log) {

@@ -29,6 +29,7 @@ family_curvilinear <- list(
   },
   start = function(mean, sd, held) list(min = mean - 1.7 * sd, max = mean + 1.7 * sd, within = sd / 4),
   dear = TRUE,
+  kinks = function(par) par$middle + c(-1, 1) * par$inner,
   quantile = function(par, p, lower) {
     other <- p > 0.5
     tail <- ifelse(other, 1 - p, p)
@@ -76,13 +77,11 @@ curvilinear_distance <- function(par, tail) {
   out[flat] <- (0.5 - tail[flat]) / inner_height
   curved <- which(tail < corner)
   # distance from the outer end as a share of it; the probabilities are those given that the quantity lies there
-  share <- function(e, lower) {
-    within <- curvilinear_tail(par, par$outer * (1 - e)) / corner
-    if (lower) within else 1 - within
-  }
   widest <- 2 * par$d / par$outer
-  e <- solved_quantile(tail[curved] / corner, TRUE, share,
-    function(e) -log1p(-e) * par$outer / (4 * par$d) / corner, c(0, widest), widest / 2, widest / 2)
+  e <- solve_in_tail(log(tail[curved] / corner), TRUE,
+    function(e) log(curvilinear_tail(par, par$outer * (1 - e)) / corner),
+    function(e) log(-log1p(-e) * par$outer / (4 * par$d) / corner),
+    rep(0, length(curved)), rep(widest, length(curved)), widest * sqrt(tail[curved] / corner), 0, widest)
   out[curved] <- par$outer - par$outer * e
   out
 }

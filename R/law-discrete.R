@@ -38,7 +38,10 @@ family_discrete <- list(
         i = "They are taken as shares of that; is one missing?"), "shares")
     }
   },
-  mode_parameter = function(par) if (is.character(par$values)) par$values[which.max(par$probabilities)],
+  # a category or a yes or no is, as a single value, the likeliest
+  mode_parameter = function(par) {
+    if (is.character(par$values) || all(par$values %in% c(0, 1))) par$values[which.max(par$probabilities)]
+  },
   # numbers in order, categories as given
   canonical = function(par) {
     by <- if (is.character(par$values)) seq_along(par$values) else order(par$values)
@@ -46,6 +49,8 @@ family_discrete <- list(
   },
   quantile = function(par, p, lower) pointed_quantile(par, p, lower),
   cumulative = function(par, x, lower, log) pointed_cumulative(par, x, lower, log),
+  strict = function(par, x, lower, log) pointed_cumulative(par, x, lower, log, strict = TRUE),
+  atoms = function(par) par[c("values", "shares")],
   density = function(par, x, log) {
     d <- par$shares[match(x, par$values)]
     d[is.na(d) & !is.na(x)] <- 0
@@ -81,19 +86,9 @@ pointed_quantile <- function(par, p, lower) {
   par$values[possible][pmin(pmax(index, 1), k)]
 }
 
-pointed_cumulative <- function(par, x, lower, log) {
+pointed_cumulative <- function(par, x, lower, log, strict = FALSE) {
   tails <- pointed_tails(par$shares)
-  index <- if (is.character(par$values)) match(x, par$values) else findInterval(x, par$values)
+  index <- if (is.character(par$values)) match(x, par$values) else findInterval(x, par$values, left.open = strict)
   tail <- c(if (lower) 0 else 1, if (lower) tails$below else tails$above)[index + 1]
   if (log) log(tail) else tail
-}
-
-weighted_moments <- function(values, shares) {
-  centre <- values[1]
-  mean <- sum(shares * (values - centre))
-  from_mean <- values - centre - mean
-  variance <- sum(shares * from_mean^2)
-  if (variance == 0) return(c(mean = centre + mean, variance = 0, skewness = NaN, excess_kurtosis = NaN))
-  c(mean = centre + mean, variance = variance, skewness = sum(shares * from_mean^3) / variance^1.5,
-    excess_kurtosis = sum(shares * from_mean^4) / variance^2 - 3)
 }

@@ -31,36 +31,34 @@ family_empirical <- list(
   canonical = function(par) {
     if (par$interpolate) return(list(sorted = sort(par$data)))
     values <- sort(unique(par$data))
-    list(values = values, shares = tabulate(match(par$data, values), length(values)) / length(par$data))
+    pointed_law(values, tabulate(match(par$data, values), length(values)))
   },
+  atoms = function(par) {
+    runs <- rle(par$sorted)
+    often <- runs$lengths > 1
+    list(values = runs$values[often], shares = (runs$lengths[often] - 1) / (length(par$sorted) - 1))
+  },
+  kinks = function(par) unique(par$sorted),
   quantile = function(par, p, lower) {
-    if (is.null(par$sorted)) return(pointed_quantile(par, p, lower))
     n <- length(par$sorted)
     from_low <- (n - 1) * (if (lower) p else 1 - p)
     i <- pmin(floor(from_low), n - 2)
     low <- par$sorted[i + 1]
     low + (from_low - i) * (par$sorted[i + 2] - low)
   },
-  cumulative = function(par, x, lower, log) {
-    if (is.null(par$sorted)) return(pointed_cumulative(par, x, lower, log))
-    n <- length(par$sorted)
-    x <- pmin(pmax(x, par$sorted[1]), par$sorted[n])
-    i <- pmin(findInterval(x, par$sorted), n - 1)
-    part <- (x - par$sorted[i]) / (par$sorted[i + 1] - par$sorted[i])
-    part[x == par$sorted[n]] <- 1
-    smaller_tail((i - 1 + part) / (n - 1), (n - i - part) / (n - 1), lower, log)
-  },
+  cumulative = function(par, x, lower, log) interpolated_tail(par$sorted, x, lower, log),
+  # turned round, below x is above -x
+  strict = function(par, x, lower, log) interpolated_tail(rev(-par$sorted), -x, !lower, log),
   density = function(par, x, log) {
-    if (is.null(par$sorted)) return(family_discrete$density(par, x, log))
     n <- length(par$sorted)
     gaps <- diff(par$sorted)
     i <- pmin(pmax(findInterval(x, par$sorted, rightmost.closed = TRUE), 1), n - 1)
     d <- ifelse(x < par$sorted[1] | x > par$sorted[n], 0, 1 / (n - 1) / gaps[i])
+    d[x %in% family_empirical$atoms(par)$values] <- Inf
     if (log) log(d) else d
   },
   # each step is a uniform law between two observations
   moments = function(par) {
-    if (is.null(par$sorted)) return(weighted_moments(par$values, par$shares))
     n <- length(par$sorted)
     centre <- par$sorted[1]
     middle <- (par$sorted[-1] - centre) / 2 + (par$sorted[-n] - centre) / 2
@@ -71,6 +69,23 @@ family_empirical <- list(
     c(mean = centre + mean, variance = variance, skewness = mean(off^3 + off * half2) / variance^1.5,
       excess_kurtosis = mean(off^4 + 2 * off^2 * half2 + half2^2 / 5) / variance^2 - 3)
   },
-  mode = function(par) if (is.null(par$sorted)) family_discrete$mode(par) else NA_real_,
-  support = function(par) if (is.null(par$sorted)) range(par$values) else range(par$sorted)
+  mode = function(par) {
+    atoms <- family_empirical$atoms(par)
+    if (length(atoms$values)) only_highest(atoms$values, atoms$shares) else NA_real_
+  },
+  support = function(par) range(par$sorted)
 )
+
+# At most x: the steps up to the last observation that is not above it, and part of the next.
+interpolated_tail <- function(sorted, x, lower, log) {
+  n <- length(sorted)
+  outside <- which(x < sorted[1])
+  x <- pmin(pmax(x, sorted[1]), sorted[n])
+  i <- pmin(findInterval(x, sorted), n - 1)
+  gap <- sorted[i + 1] - sorted[i]
+  part <- ifelse(gap > 0, (x - sorted[i]) / gap, 1)
+  part[x == sorted[n]] <- 1
+  part[outside] <- 0
+  i[outside] <- 1
+  smaller_tail((i - 1 + part) / (n - 1), (n - i - part) / (n - 1), lower, log)
+}

@@ -123,21 +123,30 @@ required_parameters <- function(family) {
   names(Filter(rlang::is_missing, as.list(formals(paste0("law_", family)))))
 }
 
-# How far a law is from the facts: values in units of the typical spread, spreads as logarithms.
+# How far a law is from the facts: percentiles by their scores, which hold over many powers of ten, values in units of
+# the typical spread, spreads as logarithms.
 fact_misses <- function(law, facts, spread) {
   at <- percentile_facts(facts)
   c(
-    (quantile(law, at$p) - at$value) / spread,
+    score_at(law, at$value) - stats::qnorm(at$p),
     if (!is.null(facts$mean)) (mean(law) - facts$mean) / spread,
     if (!is.null(facts$sd)) log(moments(law)$sd / facts$sd),
     if (!is.null(facts$cv)) log(moments(law)$sd / abs(mean(law)) / facts$cv)
   )
 }
 
+score_at <- function(law, x) {
+  below <- cumulative(law, x, log = TRUE)
+  score <- ifelse(below < log(0.5), stats::qnorm(below, log.p = TRUE),
+    -stats::qnorm(cumulative(law, x, "upper", log = TRUE), log.p = TRUE))
+  pmin(pmax(score, -40), 40)
+}
+
 solve_facts <- function(family, record, held, facts, unknown, call = rlang::caller_env(2)) {
   typical <- typical_of(c(facts, held))
   constructor <- get(paste0("law_", family), envir = topenv(), mode = "function")
   best <- list(miss = Inf)
+  solutions <- list()
   again <- 0
   for (start in starting_points(record, typical, held, unknown)) {
     free <- unconstrained(record$parameters[unknown], start, typical_step(unknown, typical$sd))
@@ -149,17 +158,46 @@ solve_facts <- function(family, record, held, facts, unknown, call = rlang::call
       suppressWarnings(fact_misses(law, facts, typical$sd))
     }
     found <- least_squares(misses, rep(0, length(unknown)))
-    # the same nearest law from three starts: there is none nearer
-    if (is.finite(found$miss) && abs(found$miss - best$miss) < 1e-4 * best$miss) again <- again + 1
-    if (again == 2) break
-    if (is.finite(found$miss) && found$miss < best$miss) {
-      best <- list(miss = found$miss, law = do.call(constructor, c(held, free$parameters(found$theta))))
-      if (best$miss < 1e-11) break
+    if (!is.finite(found$miss)) next
+    law <- do.call(constructor, c(held, free$parameters(found$theta)))
+    if (found$miss < 1e-6 && facts_met(law, facts, typical$sd)) {
+      refuse_redundant(slopes_of(misses, found$theta, misses(found$theta)), facts, family, call)
+      if (!any(vapply(solutions, same_law, TRUE, law = law))) solutions <- c(solutions, list(law))
+      # percentiles alone have one law at the most; mean or spread beside them may have two
+      if (all(is_percentile_name(names(facts)) | names(facts) == "median") || length(solutions) > 1) break
+      again <- again + 1
+      if (again > 6) break
     }
+    # the same nearest law from three starts: there is none nearer
+    if (length(solutions) == 0 && abs(found$miss - best$miss) < 1e-4 * best$miss) again <- again + 1
+    if (length(solutions) == 0 && again == 2) break
+    if (found$miss < best$miss) best <- list(miss = found$miss, law = law)
   }
-  if (best$miss < 1e-6 && facts_met(best$law, facts, typical$sd)) return(best$law)
-  stop_ensayo("argument", sprintf("Some %s law must have these facts.", family), nearest_miss(best, facts, family),
+  if (length(solutions) == 1) return(solutions[[1]])
+  if (length(solutions) > 1) {
+    stop_ensayo("argument", sprintf("The facts must leave one %s law.", family),
+      sprintf("Both %s have them.", paste(vapply(solutions, format, ""), collapse = " and ")),
+      "Give another fact, such as a percentile, in place of one of these; or take the one that is meant as it stands.",
+      argument = "...", call = call)
+  }
+  stop_ensayo("argument", sprintf("%s %s law must have these facts.", article(family), family),
+    nearest_miss(best, facts, family),
     "Check the figures, leave one more parameter free, or take another family.", argument = "...", call = call)
+}
+
+same_law <- function(other, law) {
+  p <- c(0.05, 0.5, 0.95)
+  max(abs(quantile(other, p) - quantile(law, p))) < 1e-4 * diff(quantile(law, c(0.05, 0.95)))
+}
+
+# Facts that say the same twice leave a parameter open, and any figure for it would be made up.
+refuse_redundant <- function(slopes, facts, family, call) {
+  if (is.null(slopes)) return(invisible())
+  sizes <- svd(scale(slopes, FALSE, pmax(sqrt(colSums(slopes^2)), 1e-300)))$d
+  if (min(sizes) > 1e-6 * max(sizes) && all(colSums(slopes^2) > 0)) return(invisible())
+  stop_ensayo("argument", "Each fact must say something new.",
+    sprintf("In %s %s law %s say the same.", tolower(article(family)), family, and_list(quoted(names(facts)))),
+    "Give a spread or another percentile besides.", argument = "...", call = call)
 }
 
 nearest_miss <- function(best, facts, family) {
@@ -195,7 +233,7 @@ typical_of <- function(facts) {
 }
 
 starting_points <- function(record, typical, held, unknown) {
-  wide <- expand.grid(sd = c(1, 0.5, 2, 0.25), shift = c(0, -0.7, 0.7))
+  wide <- rbind(expand.grid(sd = c(1, 0.5, 2, 0.25), shift = c(0, -0.7, 0.7)), data.frame(sd = c(6, 20), shift = 0))
   defaults <- list(min = typical$mean - 3 * typical$sd, max = typical$mean + 3 * typical$sd, weight = 4)
   lapply(seq_len(nrow(wide)), function(i) {
     sd <- typical$sd * wide$sd[i]

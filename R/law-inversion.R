@@ -1,4 +1,4 @@
-# Quantiles from cumulative probabilities, and moments from quantiles, where no closed form is at hand.
+# Quantiles from cumulative probabilities where no closed form is at hand.
 
 # Newton steps on the logarithm of the probability, from values that are nearly right: a relative error in a tail's
 # probability stays one. `log_cumulative(x, lower)` and `log_density(x)` are vectorised.
@@ -28,75 +28,166 @@ polished <- function(x, p, lower, log_cumulative, log_density, min = -Inf, max =
   x
 }
 
-# Quantiles from nothing but probabilities and densities: brackets that close in by Newton's steps where these stay
-# inside, else by halves. `cumulative(x, lower)` and `density(x)` are vectorised; `start` is a finite inner point and
-# `reach` a typical distance.
-solved_quantile <- function(p, lower, cumulative, density, support, start, reach) {
+# The quantile of a law from its probabilities and its density, exact at kinks and at values with a probability of their
+# own. Each p is looked for in the tail where it is small, between the two knots that hold it, and from anchors that
+# are the same whatever else is asked: a quantile does not depend on its company.
+composed_quantile <- function(law, p, lower) {
+  ends <- ask(law, "support")
   x <- rep(NA_real_, length(p))
-  low_end <- if (lower) 0 else 1
-  x[which(p == low_end)] <- support[1]
-  x[which(p == 1 - low_end)] <- support[2]
+  x[which(p == (if (lower) 0 else 1))] <- ends[[1]]
+  x[which(p == (if (lower) 1 else 0))] <- ends[[2]]
   open <- which(p > 0 & p < 1)
-  # each p is looked for in the tail where it is small; there 1 - p is exact
   far <- p[open] > 0.5
-  for (side in c(FALSE, TRUE)) {
+  for (side in unique(far)) {
     on <- open[far == side]
-    if (length(on) == 0) next
-    q <- if (side) 1 - p[on] else p[on]
+    log_q <- log(if (side) 1 - p[on] else p[on])
     tail <- if (side) !lower else lower
-    x[on] <- solve_in_tail(q, tail, cumulative, density, support, start, reach)
+    span <- law$par$spans[[if (tail) "lower" else "upper"]] %||% inversion_span(law, tail)
+    x[on] <- quantile_in_tail(law, log_q, tail, span, between_anchors(log_q, span$anchors, tail))
   }
+  pmin(pmax(x, ends[[1]]), ends[[2]])
+}
+
+# Whether a law's quantile must be looked for.
+is_composed <- function(law) {
+  if (!is.null(law$record$composed)) return(!is.null(law$record$composed(law$par)))
+  is_ready(law$par$of) && is_composed(law$par$of)
+}
+
+# A ready law that will be inverted again and again: what every inversion needs is found once.
+ready_to_invert <- function(law) {
+  law <- ready_law(law)
+  if (!is.null(law$par$spans)) return(law)
+  if (is_ready(law$par$of)) law$par$of <- ready_to_invert(law$par$of)
+  if (is.null(law$record$composed) || is.null(law$record$composed(law$par))) return(law)
+  law$par$spans <- list(lower = inversion_span(law, TRUE), upper = inversion_span(law, FALSE))
+  law
+}
+
+# One tail's knots and anchors. The record's `composed` may give `bounds(q, lower)`, values between which a quantile
+# lies; two rough values of the law tell a typical distance.
+inversion_span <- function(law, lower) {
+  hints <- law$record$composed(law$par)
+  knots <- knots_of(law)
+  rough <- ask(law, "rough")
+  span <- c(list(knots = knots, ends = ask(law, "support"),
+    reach = max(diff(rough), 1e-9 * abs(rough), .Machine$double.xmin)),
+    knot_tails(law, knots, lower))
+  log_q <- log(anchor_probabilities)
+  bounds <- if (!is.null(hints$bounds)) hints$bounds(anchor_probabilities, lower)
+  span$anchors <- list(log_q = log_q, x = quantile_in_tail(law, log_q, lower, span, bounds))
+  span
+}
+
+anchor_probabilities <- c(2^-(1:20), 10^-c(8, 11, 15, 20, 30, 45, 70, 100, 150, 220, 300))
+
+# Between which anchors each quantile lies, and where on the line from one to the other.
+between_anchors <- function(log_q, anchors, lower) {
+  i <- length(anchors$log_q) - findInterval(log_q, rev(anchors$log_q), all.inside = TRUE)
+  near <- anchors$x[i]
+  far <- anchors$x[i + 1]
+  far[which(log_q < anchors$log_q[length(anchors$log_q)])] <- if (lower) -Inf else Inf
+  part <- (log_q - anchors$log_q[i]) / (anchors$log_q[i + 1] - anchors$log_q[i])
+  list(start = near + (far - near) * part, low = pmin(near, far), high = pmax(near, far))
+}
+
+# `span`: the law's ends and knots, and what knot_tails() says of them.
+quantile_in_tail <- function(law, log_q, lower, span, bounds) {
+  # how many knots lie below the quantile; the next is it, where its own probability spans q
+  below <- if (lower) findInterval(log_q, span$reached, left.open = TRUE)
+    else length(span$knots) - findInterval(log_q, rev(span$reached))
+  before <- c(span$before, NA)[below + 1]
+  met <- which(if (lower) before < log_q else before > log_q)
+  x <- c(span$knots, NA)[below + 1]
+  rest <- setdiff(seq_along(log_q), met)
+  if (length(rest) == 0) return(x)
+  low <- c(span$ends[[1]], span$knots)[below + 1][rest]
+  high <- c(span$knots, span$ends[[2]])[below + 1][rest]
+  if (!is.null(bounds)) {
+    low <- pmin(pmax(low, bounds$low[rest]), high)
+    high <- pmax(pmin(high, bounds$high[rest]), low)
+  }
+  x[rest] <- solve_in_tail(log_q[rest], lower, function(x) ask(law, "cumulative", x, lower, TRUE),
+    function(x) ask(law, "density", x, TRUE), low, high, bounds$start[rest], span$ends[[if (lower) 1 else 2]],
+    span$reach)
   x
 }
 
-solve_in_tail <- function(p, lower, cumulative, density, support, start, reach) {
+# The logarithms of a tail's probability at each knot, with it and up to it; they never turn back.
+knot_tails <- function(law, knots, lower) {
+  reached <- ask(law, "cumulative", knots, lower, TRUE)
+  before <- ask(law, "strict", knots, lower, TRUE)
+  if (lower) list(reached = cummax(reached), before = before)
+  else list(reached = rev(cummax(rev(reached))), before = before)
+}
+
+# Where a tail's probability is q: steps by Newton on logarithms, which are straight lines for powers and near to
+# straight for exponential tails, kept within brackets that close in by halves. `end` is the law's end on the tail's
+# side; where it is finite the steps are taken in the logarithm of the distance from it.
+solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start = NULL, end = -Inf, reach = 1) {
   sign <- if (lower) 1 else -1
-  above <- function(x, p) sign * (cumulative(x, lower) - p) >= 0  # whether x lies at or above the quantile
-  bracket <- bracket_quantiles(p, above, support, start, reach)
-  # the midpoint; by powers of ten where one end is far nearer to the law's lower end, where a density may be infinite
-  between <- function(low, high, end) {
-    middle <- low / 2 + high / 2
-    far <- is.finite(end) & (high - end) > 1e3 * (low - end) & high - end > 1e-300
-    nearer <- end + (high - end) * pmax(sqrt((low - end) / (high - end)), 1e-6)
-    ifelse(far & nearer > low & nearer < high, nearer, middle)
-  }
-  low <- bracket$low
-  high <- bracket$high
-  x <- low / 2 + high / 2
-  active <- seq_along(p)
-  for (step in 1:200) {
+  n <- length(log_q)
+  x <- if (is.null(start)) rep(NA_real_, n) else start
+  outside <- which(!is.finite(x) | x < low | x > high)  # an end of the bracket may be the place itself
+  x[outside] <- between_ends(low, high, end, sign, reach)[outside]
+  stride <- rep_len(reach, n)
+  active <- which(low < high)
+  x[low >= high] <- low[low >= high]
+  for (step in 1:400) {
+    if (length(active) == 0) break
     at <- x[active]
-    value <- cumulative(at, lower)
-    up <- sign * (value - p[active]) >= 0
+    value <- log_tail(at)
+    miss <- log_q[active] - value
+    up <- sign * miss <= 0
     high[active[up]] <- at[up]
     low[active[!up]] <- at[!up]
-    # Newton on the logarithm, for tails are near to exponential there
-    newton <- at - sign * (log(value) - log(p[active])) * value / density(at)
-    inside <- is.finite(newton) & newton > low[active] & newton < high[active]
-    middle <- between(low[active], high[active], support[1])
-    following <- ifelse(inside & step %% 8 != 0, newton, middle)
-    done <- abs(value / p[active] - 1) < 1e-13 | following == at | middle <= low[active] | middle >= high[active]
-    x[active[!done]] <- following[!done]
+    slope <- exp(log_density(at) - value)
+    distance <- abs(at - end)
+    following <- if (is.finite(end)) end + sign * distance * exp(pmin(pmax(miss / (slope * distance), -700), 700))
+      else at + sign * miss / slope
+    # no leap into the unknown
+    leap <- which(is.infinite(high[active]) & following > at + 8 * stride[active] |
+      is.infinite(low[active]) & following < at - 8 * stride[active])
+    following[leap] <- at[leap] + sign(following[leap] - at[leap]) * 8 * stride[active[leap]]
+    stride[active[leap]] <- stride[active[leap]] * 4
+    # a step of Newton's from so near leaves the square of what is missing
+    held <- pmin(pmax(following, low[active]), high[active])
+    # beyond the bracket only by rounding: where the curve is level a step leads anywhere
+    near <- abs(miss) <= 1e-10 * pmax(1, abs(log_q[active])) & is.finite(following) &
+      abs(held - following) <= 1e-14 * abs(at)
+    following[near] <- held[near]
+    bisect <- which(!near & (!is.finite(following) | following < low[active] | following > high[active] |
+      following == at | step %% 6 == 0))
+    far <- bisect[is.infinite(low[active[bisect]]) | is.infinite(high[active[bisect]])]
+    following[bisect] <- between_ends(low[active[bisect]], high[active[bisect]], end, sign, stride[active[bisect]])
+    stride[active[far]] <- stride[active[far]] * 4
+    closed <- following <= low[active] | following >= high[active]
+    done <- near | following == at | closed & seq_along(at) %in% bisect
+    x[active[near | !done]] <- following[near | !done]
     active <- active[!done]
-    if (length(active) == 0) break
   }
   x
 }
 
-bracket_quantiles <- function(p, above, support, start, reach) {
-  low <- rep(start, length(p))
-  high <- low
-  distance <- reach
-  left <- which(above(low, p))
-  right <- setdiff(seq_along(p), left)
-  while (length(left) || length(right)) {
-    low[left] <- pmax(start - distance, support[1])
-    left <- left[low[left] > support[1] & low[left] > -1e308 & above(low[left], p[left])]
-    high[right] <- pmin(start + distance, support[2])
-    right <- right[high[right] < support[2] & high[right] < 1e308 & !above(high[right], p[right])]
-    distance <- distance * 4
+# A point between two ends: the middle, by powers of ten where one is far nearer to the law's end, and a stride beyond
+# the other where one is not finite.
+between_ends <- function(low, high, end, sign, stride) {
+  middle <- low / 2 + high / 2
+  if (is.finite(end)) {
+    near <- pmin(abs(low - end), abs(high - end))
+    far <- pmax(abs(low - end), abs(high - end))
+    uneven <- which(far > 1e3 * near & far > 1e-300 & is.finite(far))
+    nearer <- end + sign * far * pmax(sqrt(near / far), 1e-6)
+    uneven <- uneven[nearer[uneven] > low[uneven] & nearer[uneven] < high[uneven]]
+    middle[uneven] <- nearer[uneven]
   }
-  list(low = low, high = high)
+  unbounded <- is.infinite(low) & is.infinite(high)
+  middle[which(is.infinite(high) & !unbounded)] <- (low + pmax(stride, abs(low) * 1e-15))[which(is.infinite(high) &
+    !unbounded)]
+  middle[which(is.infinite(low) & !unbounded)] <- (high - pmax(stride, abs(high) * 1e-15))[which(is.infinite(low) &
+    !unbounded)]
+  middle[which(unbounded)] <- 0
+  middle
 }
 
 # The quantile of a discrete law, exactly: the smallest x with F(x) >= p, or P(X > x) <= p. `x` is nearly right.
@@ -109,65 +200,4 @@ exact_whole <- function(x, p, lower, cumulative, min) {
   active <- which(is.finite(x))
   while (length(active <- active[!enough(x[active], p[active])])) x[active] <- x[active] + 1
   x
-}
-
-# Moments of a continuous law by adaptive integration over the normal scale, x = Q(Phi(z)): smooth in both tails, and a
-# far place or a tiny spread costs no digits, for the law is measured from its median in its own quartile range.
-integrated_moments <- function(law) {
-  if (is_discrete(law)) {
-    points <- points_of(law)
-    return(weighted_moments(points$values, points$shares))
-  }
-  centre <- ask(law, "quantile", 0.5, TRUE)
-  scale <- diff(ask(law, "quantile", c(0.25, 0.75), TRUE))
-  if (scale == 0) scale <- max(abs(ask(law, "quantile", 0.9, TRUE) - centre), .Machine$double.xmin)
-  at <- function(z, lower) (ask(law, "quantile", stats::pnorm(z), lower) - centre) / scale
-  expected <- function(f) {
-    part <- function(lower) integrate_halves(function(z) f(at(z, lower)) * stats::dnorm(z))
-    part(TRUE) + part(FALSE)
-  }
-  mean <- expected(function(x) x)
-  variance <- expected(function(x) (x - mean)^2)
-  standard <- function(power) expected(function(x) ((x - mean) / sqrt(variance))^power)
-  c(mean = centre + scale * mean, variance = scale^2 * variance, skewness = standard(3),
-    excess_kurtosis = standard(4) - 3)
-}
-
-# From -37.5 to 0 in pieces, so that no narrow feature is stepped over.
-integrate_halves <- function(f) {
-  ends <- c(-37.5, -20, -10, -6, -4, -3, -2, -1.5, -1, -0.5, 0)
-  sum(mapply(function(from, to) {
-    tryCatch(stats::integrate(f, from, to, rel.tol = 1e-11, abs.tol = 1e-14, subdivisions = 400,
-      stop.on.error = FALSE)$value, error = function(e) NaN)
-  }, ends[-length(ends)], ends[-1]))
-}
-
-# Moments of a density that is a polynomial of low degree between knots: Gauss and Legendre's five points a piece are
-# exact up to degree 9. Measured in units of the whole width, from the first knot.
-pieced_moments <- function(knots, density) {
-  width <- knots[length(knots)] - knots[1]
-  t <- (knots - knots[1]) / width
-  node <- c(-1, 1, -1, 1, 0) * c(rep(sqrt(5 + 2 * sqrt(10 / 7)), 2), rep(sqrt(5 - 2 * sqrt(10 / 7)), 2), 0) / 3
-  weight <- c(rep(322 - 13 * sqrt(70), 2), rep(322 + 13 * sqrt(70), 2), 512) / 900
-  half <- diff(t) / 2
-  middle <- t[-1] / 2 + t[-length(t)] / 2
-  at <- outer(middle, rep(1, 5)) + outer(half, node)
-  share <- outer(half, weight) * width * density(at, row(at))
-  share[half == 0, ] <- 0
-  mean <- sum(share * at)
-  variance <- sum(share * (at - mean)^2)
-  c(mean = knots[1] + width * mean, variance = width^2 * variance, skewness = sum(share * (at - mean)^3) / variance^1.5,
-    excess_kurtosis = sum(share * (at - mean)^4) / variance^2 - 3)
-}
-
-# The most likely value, looked for among many quantiles and then between the neighbours of the best.
-searched_mode <- function(law) {
-  p <- stats::ppoints(400)
-  x <- unique(ask(law, "quantile", p, TRUE))
-  heights <- ask(law, "density", x, TRUE)
-  if (diff(range(heights)) < 1e-9) return(NA_real_)
-  best <- which.max(heights)
-  if (is_discrete(law)) return(x[best])
-  around <- x[c(max(best - 1, 1), min(best + 1, length(x)))]
-  stats::optimize(function(x) ask(law, "density", x, TRUE), around, maximum = TRUE, tol = 1e-10 * diff(around))$maximum
 }

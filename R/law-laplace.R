@@ -22,6 +22,7 @@ family_laplace <- list(
   mode_parameter = "location",
   elementwise = TRUE,
   start = function(mean, sd, held) list(location = mean, scale = sd / sqrt(2)),
+  kinks = function(par) par$location,
   quantile = function(par, p, lower) {
     left <- if (lower) p <= 0.5 else p > 0.5
     tail <- ifelse(p <= 0.5, p, 1 - p)

@@ -24,11 +24,8 @@ family_largest <- list(
   parameters = c(of = "law", k = "count"),
   discrete = function(par) is_discrete(par$of),
   check = function(par, call) check_of_numbers(par, call),
-  dear = function(par) is_dear(par$of),
-  quantile = function(par, p, lower) ask(par$of, "quantile", one_of_k(p, par$k, lower), lower),
-  cumulative = function(par, x, lower, log) all_of_k(par, x, TRUE, lower, log),
-  density = function(par, x, log) extreme_density(par, x, TRUE, log),
-  support = function(par) ask(par$of, "support")
+  canonical = function(par) ready_extreme(par$of, par$k, TRUE),
+  dear = function(par) is_dear(par$of)
 )
 
 family_smallest <- list(
@@ -38,35 +35,87 @@ family_smallest <- list(
   parameters = c(of = "law", k = "count"),
   discrete = function(par) is_discrete(par$of),
   check = function(par, call) check_of_numbers(par, call),
-  dear = function(par) is_dear(par$of),
-  quantile = function(par, p, lower) ask(par$of, "quantile", one_of_k(p, par$k, !lower), lower),
-  cumulative = function(par, x, lower, log) all_of_k(par, x, FALSE, !lower, log),
-  density = function(par, x, log) extreme_density(par, x, FALSE, log),
-  support = function(par) ask(par$of, "support")
+  canonical = function(par) ready_extreme(par$of, par$k, FALSE),
+  dear = function(par) is_dear(par$of)
 )
 
 check_of_numbers <- function(par, call) {
   if (is_categorical(par$of)) stop_argument("of", "a law of numbers", "a law of categories", call = call)
 }
 
-# The probability that one must have for all k together to have p, or for any of k.
-one_of_k <- function(p, k, all) if (all) exp(log(p) / k) else -expm1(log1p(-p) / k)
-
-# The probability that all k lie on one side of x, or that not all do.
-all_of_k <- function(par, x, side, all, log) {
-  log_all <- par$k * ask(par$of, "cumulative", x, side, TRUE)
-  if (all) if (log) log_all else exp(log_all) else if (log) log(-expm1(log_all)) else -expm1(log_all)
+# The largest of k ready laws, or the smallest: that of a scaled law is scaled, that of a few values has these values.
+ready_extreme <- function(of, k, largest) {
+  if (identical(of$record$title, family_scaled$title)) {
+    return(ready_scaled(ready_extreme(of$par$of, k, largest == (of$par$times > 0)), of$par$times, of$par$plus))
+  }
+  extreme <- new_ready_law(extreme_record, list(of = of, k = k, largest = largest), of$discrete)
+  if (!is_pointed(of)) return(extreme)
+  values <- of$par$values
+  pointed_law(values, exp(ask(extreme, "between", values, values, TRUE, TRUE)))
 }
 
-extreme_density <- function(par, x, side, log) {
-  log_one <- ask(par$of, "cumulative", x, side, TRUE)
-  if (is_discrete(par$of)) {
-    # all at most x, less all below x; or all at least x, less all above
-    mass <- ask(par$of, "density", x, FALSE)
-    near <- ask(par$of, "cumulative", x, side, FALSE)
-    d <- if (side) near^par$k - pmax(near - mass, 0)^par$k else (near + mass)^par$k - near^par$k
-    return(if (log) log(d) else d)
+# `side` is the tail in which all k must lie: at most x for the largest, above x for the smallest.
+extreme_record <- list(
+  title = "Extreme of k",
+  quantile = function(par, p, lower) {
+    all <- lower == par$largest
+    # the probability that one must have in that tail, and in the other
+    log_all <- if (all) base::log(p) / par$k else log1p(-p) / par$k
+    near <- exp(log_all)
+    far <- -expm1(log_all)
+    x <- ask(par$of, "quantile", near, par$largest)
+    other <- which(near > 0.5)
+    x[other] <- ask(par$of, "quantile", far[other], !par$largest)
+    if (!par$of$discrete) return(x)
+    law <- new_ready_law(extreme_record, par, TRUE)
+    exact_whole(x, p, lower, function(x, lower) ask(law, "cumulative", x, lower, FALSE), ask(par$of, "support")[[1]])
+  },
+  cumulative = function(par, x, lower, log) extreme_tail(par, x, lower, log, "cumulative"),
+  strict = function(par, x, lower, log) extreme_tail(par, x, lower, log, "strict"),
+  # all in the one tail of the farther end, less all in that of the nearer
+  between = function(par, from, to, closed_from, closed_to) {
+    part <- ask(par$of, "between", from, to, closed_from, closed_to)
+    n <- length(part)
+    whole <- if (par$largest) log_side(par$of, rep_len(to, n), TRUE, rep_len(!closed_to, n))
+      else log_side(par$of, rep_len(from, n), FALSE, rep_len(closed_from, n))
+    out <- par$k * whole + log_any_of(pmin(part - whole, 0), par$k)
+    out[which(part == -Inf)] <- -Inf
+    out
+  },
+  density = function(par, x, log) {
+    if (par$of$discrete) {
+      d <- ask(new_ready_law(extreme_record, par, TRUE), "between", x, x, TRUE, TRUE)
+    } else {
+      d <- base::log(par$k) + ask(par$of, "density", x, TRUE) +
+        (if (par$k == 1) 0 else (par$k - 1) * log_tail(par$of, x, par$largest))
+      d[which(is.nan(d))] <- -Inf  # no density in the one, no probability in the other
+    }
+    if (log) d else exp(d)
+  },
+  kinks = function(par) ask(par$of, "kinks"),
+  rough = function(par) ask(par$of, "rough"),
+  atoms = function(par) {
+    values <- ask(par$of, "atoms")$values
+    law <- new_ready_law(extreme_record, par)
+    list(values = values, shares = exp(ask(law, "between", values, values, TRUE, TRUE)))
+  },
+  tail_index = function(par) ask(par$of, "tail_index") * (if (par$largest) c(par$k, 1) else c(1, par$k)),
+  peaks = function(par) ask(par$of, "peaks"),
+  support = function(par) ask(par$of, "support")
+)
+
+extreme_tail <- function(par, x, lower, log, question) {
+  tail <- function(x, lower) {
+    if (lower == par$largest) par$k * log_tail(par$of, x, par$largest, question)
+    else log_any_of(ask(par$of, question, x, !par$largest, TRUE), par$k)
   }
-  d <- base::log(par$k) + ask(par$of, "density", x, TRUE) + if (par$k == 1) 0 else (par$k - 1) * log_one
-  if (log) d else exp(d)
+  finished_tail(tail(x, lower), function(at) tail(x[at], !lower), log)
+}
+
+# As log_tail(), strictly or not for each x.
+log_side <- function(law, x, lower, strict) {
+  out <- rep(NA_real_, length(x))
+  if (any(strict)) out[strict] <- log_tail(law, x[strict], lower, "strict")
+  if (!all(strict)) out[!strict] <- log_tail(law, x[!strict], lower)
+  out
 }

@@ -10,7 +10,8 @@
 #'   for each.
 #' @section Density: where a value has a probability of its own among others that have a density, the density there is
 #'   infinite.
-#' @section Source: raw moments add up by weight; quantiles by Newton's steps between brackets, to the last digits.
+#' @section Source: raw moments add up by weight; quantiles by Newton's steps between those of the parts, to the last
+#'   digits.
 #' @family laws
 #' @examples
 #' opinions <- law_mixture(
@@ -42,36 +43,46 @@ family_mixture <- list(
     parts <- unname(par$of[kept])
     shares <- as_shares(par$weights[kept])
     discrete <- vapply(parts, is_discrete, TRUE)
-    points <- lapply(parts[discrete], points_of)
-    values <- sort(unique(unlist(lapply(points, function(part) part$values))))
-    own <- numeric(length(values))
-    for (i in seq_along(points)) {
-      at <- match(points[[i]]$values, values)
-      own[at] <- own[at] + shares[discrete][i] * points[[i]]$shares
+    if (any(discrete)) {
+      points <- gathered_points(lapply(parts[discrete], points_of), shares[discrete])
+      together <- pointed_law(points$values, points$shares)
+      if (all(discrete)) return(together)
+      parts <- c(parts[!discrete], list(together))
+      shares <- c(shares[!discrete], sum(shares[discrete]))
     }
-    if (all(discrete)) return(list(values = values, shares = own))
-    list(parts = parts, weights = shares, values = values, own = own)
+    dense <- !vapply(parts, is_discrete, TRUE)
+    list(parts = parts, weights = shares, dense = list(parts = parts[dense], weights = shares[dense]),
+      atoms = gathered_points(lapply(parts, ask, question = "atoms"), shares))
   },
   dear = TRUE,
-  quantile = function(par, p, lower) {
-    if (is.null(par$parts)) pointed_quantile(par, p, lower) else mixture_quantile(par, p, lower)
+  # a quantile lies between the least and the greatest of the parts', where these have formulas
+  composed = function(par) {
+    if (any(vapply(par$parts, is_composed, TRUE))) return(list())
+    list(bounds = function(q, lower) {
+      each <- lapply(par$parts, ask, "quantile", q, lower)
+      list(low = do.call(pmin, each), high = do.call(pmax, each))
+    })
   },
-  cumulative = function(par, x, lower, log) {
-    if (is.null(par$parts)) return(pointed_cumulative(par, x, lower, log))
-    tail <- sum_over_parts(par, "cumulative", x, lower, FALSE)
-    # near 1 the other tail has the digits
-    if (!log) pmin(tail, 1) else
-      ifelse(tail < 0.5, log(tail), log1p(-pmin(sum_over_parts(par, "cumulative", x, !lower, FALSE), 1)))
-  },
+  rough = function(par) range(vapply(par$parts, ask, numeric(2), question = "rough")),
+  quantile = function(par, p, lower) composed_quantile(new_ready_law(family_mixture, par), p, lower),
+  cumulative = function(par, x, lower, log) mixture_tail(par, x, lower, log, "cumulative"),
+  strict = function(par, x, lower, log) mixture_tail(par, x, lower, log, "strict"),
+  between = function(par, ...) log_sum_over_parts(par, function(part) ask(part, "between", ...)),
   density = function(par, x, log) {
-    if (is.null(par$parts)) return(family_discrete$density(par, x, log))
-    continuous <- !vapply(par$parts, is_discrete, TRUE)
-    d <- sum_over_parts(list(parts = par$parts[continuous], weights = par$weights[continuous]), "density", x, FALSE)
-    d[x %in% par$values] <- Inf
-    if (log) log(d) else d
+    d <- log_sum_over_parts(par$dense, function(part) ask(part, "density", x, TRUE))
+    if (length(par$atoms$values)) d[x %in% par$atoms$values] <- Inf
+    if (log) d else exp(d)
+  },
+  kinks = function(par) {
+    own <- lapply(par$dense$parts, function(part) c(ask(part, "kinks"), ask(part, "support")))
+    Filter(is.finite, unlist(own))
+  },
+  atoms = function(par) par$atoms,
+  tail_index = function(par) {
+    index <- vapply(par$parts, ask, numeric(2), question = "tail_index")
+    c(min(index[1, ]), min(index[2, ]))
   },
   moments = function(par) {
-    if (is.null(par$parts)) return(weighted_moments(par$values, par$shares))
     m <- vapply(par$parts, ask, numeric(4), question = "moments")
     sd <- sqrt(m["variance", ])
     mean <- sum(par$weights * (m["mean", ] - m[["mean", 1]])) + m[["mean", 1]]
@@ -79,41 +90,36 @@ family_mixture <- list(
     third <- ifelse(sd == 0, 0, m["skewness", ]) * sd^3
     fourth <- ifelse(sd == 0, 0, m["excess_kurtosis", ] + 3) * sd^4
     variance <- sum(par$weights * (sd^2 + off^2))
-    c(
+    existing_moments(family_mixture$tail_index(par), c(
       mean = mean, variance = variance,
       skewness = sum(par$weights * (third + 3 * off * sd^2 + off^3)) / variance^1.5,
       excess_kurtosis = sum(par$weights * (fourth + 4 * off * third + 6 * off^2 * sd^2 + off^4)) / variance^2 - 3
-    )
+    ))
   },
-  mode = function(par) {
-    if (is.null(par$parts)) return(family_discrete$mode(par))
-    if (length(par$values)) par$values[which.max(par$own)] else searched_mode(law_mixture(par$parts, par$weights))
-  },
+  peaks = function(par) unlist(lapply(par$parts, ask, question = "peaks")),
   support = function(par) {
-    if (is.null(par$parts)) return(range(par$values))
     ends <- vapply(par$parts, ask, numeric(2), question = "support")
     c(min(ends[1, ]), max(ends[2, ]))
   }
 )
 
-sum_over_parts <- function(par, question, x, ...) {
-  Reduce(`+`, Map(function(part, weight) weight * ask(part, question, x, ...), par$parts, par$weights))
+# The values of several laws with their probabilities, weighted.
+gathered_points <- function(points, weights) {
+  values <- sort(unique(unlist(lapply(points, function(part) part$values))))
+  shares <- numeric(length(values))
+  for (i in seq_along(points)) {
+    at <- match(points[[i]]$values, values)
+    shares[at] <- shares[at] + weights[i] * points[[i]]$shares
+  }
+  list(values = as.double(values), shares = shares)
 }
 
-mixture_quantile <- function(par, p, lower) {
-  median <- vapply(par$parts, ask, 0, question = "quantile", 0.5, TRUE)
-  upper <- vapply(par$parts, ask, 0, question = "quantile", 0.9, TRUE)
-  cumulative <- function(x, lower) sum_over_parts(par, "cumulative", x, lower, FALSE)
-  x <- rep(NA_real_, length(p))
-  # a value with a probability of its own is met exactly; the rest is searched for
-  for (i in seq_along(par$values)) {
-    at <- cumulative(par$values[i], lower)
-    other <- if (lower) c(at - par$own[i], at) else c(at, at + par$own[i])
-    x[which(p >= other[1] & p <= other[2])] <- par$values[i]
-  }
-  open <- which(is.na(x) & !is.na(p))
-  start <- sum(par$weights * median)
-  x[open] <- solved_quantile(p[open], lower, cumulative, function(x) family_mixture$density(par, x, FALSE),
-    family_mixture$support(par), start, max(upper - median, diff(range(median)), abs(start) * 1e-8, 1e-300))
-  x
+log_sum_over_parts <- function(par, log_of) {
+  logs <- Map(function(part, weight) log(weight) + log_of(part), par$parts, par$weights)
+  log_sum(unname(logs))
+}
+
+mixture_tail <- function(par, x, lower, log, question) {
+  tail <- function(x, lower) log_sum_over_parts(par, function(part) ask(part, question, x, lower, TRUE))
+  finished_tail(tail(x, lower), function(at) tail(x[at], !lower), log)
 }

@@ -78,6 +78,8 @@ check_numbers <- function(x, name, least, call) {
 
 check_texts <- function(x, name, call) {
   if (anyNA(x) || any(!nzchar(x)) || length(x) == 0) stop_argument(name, "texts that are not empty", x, call = call)
+  if (any(grepl(control_characters, x, perl = TRUE))) stop_argument(name, "texts without control characters",
+    grep(control_characters, x, perl = TRUE, value = TRUE)[1], call = call)
   normal_name(x)
 }
 
@@ -91,8 +93,11 @@ check_plain_law <- function(x, name, call) {
   x
 }
 
+most_parts <- 1000
+
 check_laws <- function(x, name, call) {
   if (is_law(x) || !is.list(x) || length(x) == 0) stop_argument(name, "a list of laws", x, call = call)
+  if (length(x) > most_parts) stop_argument(name, sprintf("a list of at most %d laws", most_parts), length(x), call = call)
   for (i in seq_along(x)) check_plain_law(x[[i]], sprintf("%s[[%d]]", name, i), call)
   if (any(vapply(x, is_categorical, TRUE))) stop_argument(name, "laws of numbers", "a law of categories", call = call)
   x

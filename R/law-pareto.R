@@ -22,6 +22,7 @@ family_pareto <- list(
   parameters = c(location = "number", scale = "spread", shape = "number"),
   elementwise = TRUE,
   start = function(mean, sd, held) list(location = mean - sd, scale = sd, shape = 0.05),
+  tail_index = function(par) c(Inf, if (par$shape > 0) 1 / par$shape else Inf),
   quantile = function(par, p, lower) {
     log_over <- if (lower) -log1p(-p) else -log(p)
     shape <- rep_len(par$shape, length(p))

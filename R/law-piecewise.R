@@ -32,6 +32,7 @@ family_piecewise <- list(
     }
   },
   canonical = function(par) list(breaks = par$values, shares = diff(par$percentiles) / 100),
+  kinks = function(par) par$breaks,
   quantile = function(par, p, lower) stepped_quantile(par, p, lower),
   cumulative = function(par, x, lower, log) stepped_cumulative(par, x, lower, log),
   density = function(par, x, log) stepped_density(par, x, log),
@@ -65,6 +66,7 @@ family_histogram <- list(
     check_weights(par$weights, "weights", length(par$breaks) - 1, "classes", call)
   },
   canonical = function(par) list(breaks = par$breaks, shares = as_shares(par$weights)),
+  kinks = function(par) par$breaks,
   quantile = function(par, p, lower) stepped_quantile(par, p, lower),
   cumulative = function(par, x, lower, log) stepped_cumulative(par, x, lower, log),
   density = function(par, x, log) stepped_density(par, x, log),

@@ -23,15 +23,18 @@ family_student <- list(
   search = c("df", "location", "scale"),
   start = function(mean, sd, held) list(df = 5, location = mean, scale = sd * 0.77),
   dear = TRUE,
+  tail_index = function(par) c(par$df, par$df),
   symmetric_about = function(par) par$location,
+  # R's upper tails lose their way far out for few degrees of freedom: the lower ones are asked, mirrored
   quantile = function(par, p, lower) {
-    x <- suppressWarnings(stats::qt(p, par$df, lower.tail = lower))
-    x <- polished(x, p, lower, function(x, lower) stats::pt(x, par$df, lower.tail = lower, log.p = TRUE),
+    x <- suppressWarnings(stats::qt(p, par$df))
+    x <- polished(x, p, TRUE, function(x, lower) stats::pt(if (lower) x else -x, par$df, log.p = TRUE),
       function(x) stats::dt(x, par$df, log = TRUE))
-    par$location + par$scale * x
+    par$location + par$scale * (if (lower) x else -x)
   },
   cumulative = function(par, x, lower, log) {
-    stats::pt((x - par$location) / par$scale, par$df, lower.tail = lower, log.p = log)
+    z <- (x - par$location) / par$scale
+    stats::pt(if (lower) z else -z, par$df, log.p = log)
   },
   density = function(par, x, log) {
     d <- stats::dt((x - par$location) / par$scale, par$df, log = log)

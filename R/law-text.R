@@ -116,6 +116,10 @@ law_from_arguments <- function(head, arguments, place) {
 holds_law <- function(expr) is.call(expr) && any(all.names(expr) %in% c(law_family_names, law_forms))
 
 collected_values <- function(expr, place) {
+  if (length(expr) - 1 > most_parts && holds_law(expr[[2]])) {
+    stop_ensayo("file", sprintf("%s must be made of at most %d laws.", place, most_parts),
+      sprintf("It lists %d.", length(expr) - 1), "Fit one law to what they are from, or take `empirical()` of draws.")
+  }
   parts <- lapply(as.list(expr)[-1], law_from_call, place = place)
   if (any(vapply(parts, is_law, TRUE))) return(parts)
   unlist(parts)

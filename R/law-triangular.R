@@ -25,25 +25,11 @@ family_triangular <- list(
   elementwise = TRUE,
   start = function(mean, sd, held) list(min = mean - sqrt(6) * sd, mode = mean, max = mean + sqrt(6) * sd),
   recipe = function(par) c(kind = "triangular", par),
+  kinks = function(par) par$mode,
   quantile = function(par, p, lower) {
-    width <- par$max - par$min
-    left <- (par$mode - par$min) / width
-    from_min <- if (lower) p else 1 - p
-    from_max <- if (lower) 1 - p else p
-    ifelse(from_min <= left, par$min + width * sqrt(from_min * left), par$max - width * sqrt(from_max * (1 - left)))
+    sloped_quantile(triangle_sides(par), if (lower) p else 1 - p, if (lower) 1 - p else p)
   },
-  cumulative = function(par, x, lower, log) {
-    width <- par$max - par$min
-    x <- pmin(pmax(x, par$min), par$max)
-    rising <- x < par$mode
-    # the smaller of the two tails, on whichever side of the mode x lies
-    tail <- ifelse(rising,
-      ((x - par$min) / width) * ((x - par$min) / (par$mode - par$min)),
-      ((par$max - x) / width) * ((par$max - x) / (par$max - par$mode)))
-    tail[!rising & par$mode == par$max] <- 0
-    near <- rising == lower
-    if (log) ifelse(near, log(tail), log1p(-tail)) else ifelse(near, tail, 1 - tail)
-  },
+  cumulative = function(par, x, lower, log) sloped_cumulative(triangle_sides(par), x, lower, log),
   density = function(par, x, log) {
     width <- par$max - par$min
     inside <- x >= par$min & x <= par$max
@@ -66,3 +52,7 @@ family_triangular <- list(
   mode = function(par) par$mode,
   support = function(par) c(par$min, par$max)
 )
+
+triangle_sides <- function(par) {
+  list(min = par$min, from = par$mode, to = par$mode, max = par$max, height = 2 / (par$max - par$min))
+}

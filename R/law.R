@@ -5,12 +5,22 @@
 #   kind             "continuous", "discrete", "data" or "derived"
 #   parameters       its parameters in order, each with what is asked of it (law-parameters.R)
 #   quantile(par, p, lower), cumulative(par, x, lower, log), density(par, x, log), support(par)
+# where it is not smooth everywhere inside its support, or is not certain to stay near
+#   kinks(par)       the values inside at which the density jumps, bends or is infinite
+#   atoms(par)       values that have a probability of their own beside a density: `values` and `shares`
+#   strict(par, x, lower, log)  the probability below x, or of at least x, where that differs from `cumulative`
+#   tail_index(par)  how far the lower and the upper tail reach: moments below this order exist; else all of them do
 # and where it can be said
 #   forms            the sets of parameters of which exactly one must be given
 #   check(par)       what is asked of several parameters together
-#   canonical(par)   the one set of parameters that the functions above and below work with
+#   canonical(par)   the one set of parameters that the functions above and below work with; laws among them are ready
+#                    (law-ready.R). A law made of others may be a plain one in the end: then a ready law
+#   between(par, from, to, closed_from, closed_to)  the logarithm of the probability between two values, to the last
+#                    digits; laws made of laws compose it, the others leave it to law-between.R
 #   moments(par)     mean, variance, skewness, excess kurtosis; else they are integrated
-#   mode(par)        else it is searched for
+#   composed(par)    hints for the inversion of a law that has no quantile of its own (law-inversion.R), with
+#   rough(par)       two values that are about as far from each other as most of the law is wide
+#   mode(par)        else it is searched for, beginning at peaks(par)
 #   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
 #   recipe(par), dear  how the draw engine inverts it, and whether its quantile is worth a table (draw-table.R)
 #   symmetric_about(par)  the middle that the law mirrors itself in: half a table then serves for both sides
@@ -45,18 +55,9 @@ family_of <- function(law) family_record(family_name(law))
 parameters_of <- function(law) .subset2(law, "parameters")
 
 is_discrete <- function(law) {
+  if (is_ready(law)) return(law$discrete)
   discrete <- family_of(law)$discrete
   if (is.function(discrete)) discrete(parameters_of(law)) else family_of(law)$kind == "discrete"
-}
-
-# One question put to a law: `ask(law, "quantile", p, lower)`.
-ask <- function(law, question, ...) {
-  record <- family_of(law)
-  par <- parameters_of(law)
-  if (!is.null(record$canonical)) par <- record$canonical(par)
-  answer <- record[[question]]
-  if (!is.null(answer)) return(answer(par, ...))
-  switch(question, moments = integrated_moments(law), mode = searched_mode(law))
 }
 
 #' Ask a law

@@ -55,6 +55,6 @@ band_plot_data <- function(result, table, most, quosures) {
   } else sprintf("No input changes the pass rate of %s beyond chance", what)
   list(rows = top, all = all, title = title,
     labels = if (length(categories) && all(nzchar(top$category))) unique(categories)
-      else function(x) format_number(x, 3),
+      else axis_numbers,
     breaks = if (length(categories) && all(nzchar(top$category))) seq_along(unique(categories)) else ggplot2::waiver())
 }

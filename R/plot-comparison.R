@@ -97,7 +97,7 @@ side_density <- function(values, view) {
 share_scale <- function(show) {
   title <- c(outline = "Share of runs in each bar", density = "Density",
     cumulative = "Share of runs not above the value", exceedance = "Share of runs above the value")[[show]]
-  if (show == "density") return(ggplot2::scale_y_continuous(title, labels = format_number,
+  if (show == "density") return(ggplot2::scale_y_continuous(title, labels = axis_numbers,
     expand = ggplot2::expansion(c(0, 0.08))))
   ggplot2::scale_y_continuous(title, labels = scales::label_percent(suffix = " %"),
     expand = ggplot2::expansion(c(0, 0.08)))
@@ -165,7 +165,7 @@ difference_figure <- function(comparison, name, about, caption) {
     (if (nrow(rows) > 1) ggplot2::facet_wrap(ggplot2::vars(.data$side), ncol = 1)) +
     ggplot2::scale_x_continuous(with_unit(sprintf("Difference from %s, run by run", row$against),
       unit_in_brackets(about$unit)),
-      labels = format_number) +
+      labels = axis_numbers) +
     ggplot2::scale_y_continuous("Share of runs in each bar", labels = scales::label_percent(suffix = " %"),
       expand = ggplot2::expansion(c(0, 0.05))) +
     ggplot2::labs(title = wrapped(title), subtitle = subtitle, caption = caption) + theme_ensayo()

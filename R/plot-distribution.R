@@ -8,7 +8,7 @@
 #' @param result A result.
 #' @param output Name of an output, bare or as text; may be left out where there is one only.
 #' @param percentiles Numeric from 0 to 100, in the study's sense: the markers. `NULL` for P10, P50 and P90, or, where
-#'   the study reads others, the outer two of those and P50; none beside a target.
+#'   the study reads others, those (of many the outer two and P50), and the planning percentile; none beside a target.
 #' @param show `"histogram"`, with the cumulative curve over it; `"cumulative"`, the share of runs not above each value;
 #'   `"exceedance"`, the share above it.
 #' @param target A number or `NULL`: a value of the output to compare with. The figure is shaded below it, and both
@@ -28,7 +28,7 @@ plot_distribution <- function(result, output, percentiles = NULL, show = "histog
   name <- resolve_single_output(rlang::enquo(output), result)
   check_choice(show, c("histogram", "cumulative", "exceedance"))
   marked <- !is.null(percentiles) || is.null(target)
-  percentiles <- if (is.null(percentiles)) figure_marks(result$study$readings$percentiles) else
+  percentiles <- if (is.null(percentiles)) reading_marks(result$study$readings) else
     check_percentiles(percentiles)
   if (!is.null(target)) target <- check_target(target, output_kind_of(result, name))
   data <- distribution_plot_data(result, name, percentiles, target)
@@ -39,11 +39,6 @@ plot_distribution <- function(result, output, percentiles = NULL, show = "histog
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle,
       caption = paste(c(data$note, run_caption(result)), collapse = "\n")) +
     theme_ensayo()
-}
-
-# P10, P50 and P90 where the house reads them.
-figure_marks <- function(percentiles) {
-  if (all(c(10, 90) %in% percentiles)) c(10, 50, 90) else sort(unique(c(range(percentiles), 50)))
 }
 
 check_target <- function(target, kind, call = rlang::caller_env()) {
@@ -68,34 +63,53 @@ distribution_plot_data <- function(result, name, percentiles, target = NULL) {
   view <- central_view(values)
   base <- as.double(result$base$outputs[[name]])
   data <- list(
-    label = quantity_label(study, name), kind = kind, bars = histogram_bars(values, kind, view),
+    label = quantity_label(study, name), kind = kind, decimals = output_decimals(result, name),
+    bars = histogram_bars(values, kind, view),
     curve = cumulative_curve(values, view), view = view,
     markers = data.frame(percentile = percentiles, share = at / 100,
       value = percentile_values(values, at, kind_type(kind))),
-    lines = rbind(base_line(base, values, kind, sense), limit_lines(result, name, kind)),
+    lines = rbind(base_line(base, values, kind, sense, output_decimals(result, name)), limit_lines(result, name, kind)),
     target = if (length(values)) target_sides(target, result, name)
   )
   data$title <- distribution_title(data, unit, values)
   data$subtitle <- distribution_subtitle(result, name, values, unit, kind)
-  data$note <- c(if (sense == "exceeded") sense_words(sense), view_note(values, view, kind))
+  data$note <- c(if (sense == "exceeded") sense_words(sense), joint_note(result, name), view_note(values, view, kind))
   data
 }
 
 output_kind_of <- function(result, name) output_kind(result$study, name, result$outputs[[name]])
 
-base_line <- function(base, values, kind, sense) {
+base_line <- function(base, values, kind, sense, decimals) {
   line <- data.frame(value = base, kind = rep("base", length(base)), text = sprintf("base case %s (%s)",
-    format_value(base, kind), format_percentile(percentile_in_sense(values, base, sense))))
+    format_value(base, kind, decimals), format_percentile(percentile_in_sense(values, base, sense))))
   line[is.finite(base), ]
 }
 
+# Each limit with the share of runs that keep it, over all runs.
 limit_lines <- function(result, name, kind) {
   limits <- spec_limits(result$study, name)
   if (nrow(limits) == 0) return(NULL)
+  values <- as.double(result$outputs[[name]])
+  if (kind == "date") values <- floor(values)
+  kept <- mapply(function(operator, limit) sum(match.fun(operator)(values, limit), na.rm = TRUE) / length(values),
+    limits$operator, limits$limit)
+  data.frame(value = limits$limit, kind = "limit", text = sprintf("spec %s %s: met by %s", limits$operator,
+    if (kind == "date") format_value(limits$limit, kind) else vapply(limits$limit, format_given, ""),
+    format_share(kept)))
+}
+
+# A spec of two limits, or of more than this output, has a rate of its own.
+joint_note <- function(result, name) {
+  limits <- spec_limits(result$study, name)
+  wider <- Filter(function(spec) {
+    formula <- result$study$specs[[spec]]
+    sum(limits$spec == spec) > 1 || length(formula$uses) > 1
+  }, unique(limits$spec))
+  if (length(wider) == 0) return(NULL)
   rates <- pass_rate(result)
-  met <- format_share(rates$pass_rate[match(limits$spec, rates$spec)])
-  data.frame(value = limits$limit, kind = "limit",
-    text = sprintf("spec %s %s: met by %s", limits$operator, format_value(limits$limit, kind), met))
+  at <- match(wider, rates$spec)
+  paste0(paste(sprintf("Spec %s: met by %s of runs", rates$condition[at], format_share(rates$pass_rate[at])),
+    collapse = "; "), ".")
 }
 
 # The chance on either side of a target, over all runs.
@@ -131,18 +145,19 @@ distribution_title <- function(data, unit, values) {
   ends <- data$markers[c(which.min(data$markers$share), which.max(data$markers$share)), ]
   covered <- 100 * diff(ends$share)
   if (covered <= 0) return(with_unit(sprintf("%s: P%s is %s", label, format(ends$percentile[1]),
-    format_value(ends$value[1], kind)), unit))
-  with_unit(sprintf("%s: %s %% of runs from %s to %s", label, format(covered), format_value(ends$value[1], kind),
-    format_value(ends$value[2], kind)), unit)
+    format_value(ends$value[1], kind, data$decimals)), unit))
+  with_unit(sprintf("%s: %s %% of runs from %s to %s", label, format(covered),
+    format_value(ends$value[1], kind, data$decimals), format_value(ends$value[2], kind, data$decimals)), unit)
 }
 
 distribution_subtitle <- function(result, name, values, unit, kind) {
   if (length(values) < 2 || kind == "yes/no") return(NULL)
   failed <- length(result$outputs[[name]]) - length(values)
+  decimals <- output_decimals(result, name)
   spread <- if (kind == "date") paste(format_number(stats::sd(values)), "days")
-    else with_unit(format_number(stats::sd(values)), unit)
+    else with_unit(format_decimals(stats::sd(values), decimals), unit)
   paste0(
-    sprintf("Mean %s, standard deviation %s", format_value(mean(values), kind), spread),
+    sprintf("Mean %s, standard deviation %s", format_value(mean(values), kind, decimals), spread),
     if (failed > 0) sprintf("; %s failed and left out", count_of(failed, "run"))
   )
 }
@@ -234,7 +249,8 @@ distribution_markers <- function(data, height, falls = FALSE) {
   if (data$kind == "yes/no" || nrow(data$markers) == 0) return(NULL)
   markers <- data$markers
   markers$height <- height
-  markers$text <- sprintf("P%s  %s", vapply(markers$percentile, format, ""), format_value(markers$value, data$kind))
+  markers$text <- sprintf("P%s  %s", vapply(markers$percentile, format, ""),
+    format_value(markers$value, data$kind, data$decimals))
   ends <- range(c(data$bars$from, data$bars$to))
   span <- diff(ends)
   # to the left of a rising curve there is room, but at the figure's left edge; of a falling one to the right
@@ -256,8 +272,8 @@ quantity_scale <- function(scale, title, kind) {
   switch(kind,
     date = scale(title, labels = function(x) format_value(x, "date"), breaks = date_breaks),
     `yes/no` = scale(title, breaks = c(0, 1), labels = c("no", "yes")),
-    whole = scale(title, labels = format_number, breaks = function(range) unique(round(pretty(range)))),
-    scale(title, labels = format_number)
+    whole = scale(title, labels = axis_numbers, breaks = function(range) unique(round(pretty(range)))),
+    scale(title, labels = axis_numbers)
   )
 }
 
@@ -275,4 +291,14 @@ resolve_single_output <- function(quosure, result, call = rlang::caller_env()) {
   known <- names(result$outputs)
   if (rlang::quo_is_missing(quosure) && length(known) == 1) return(known)
   resolve_name(quosure, known, "an output of the result", call)
+}
+
+#' @rdname plot_distribution
+#' @param x A result.
+#' @param ... For `plot()`: arguments of `plot_distribution()`, the output first; without one, the output that specs are
+#'   about, else the last.
+#' @export
+plot.ensayo_result <- function(x, ...) {
+  if (length(rlang::enquos(...)) == 0) return(plot_distribution(x, !!leading_outputs(x)[1]))
+  plot_distribution(x, ...)
 }

@@ -32,8 +32,8 @@ plot_fit <- function(fit, families = NULL, unit = NULL) {
     ggplot2::scale_linetype_manual(NULL, values = look$linetype, limits = families) +
     ggplot2::scale_shape_manual(NULL, values = stats::setNames(c(16, 17, 4)[seq_along(families)], families),
       limits = families) +
-    ggplot2::scale_x_continuous(NULL, labels = format_number) +
-      ggplot2::scale_y_continuous(NULL, labels = format_number) +
+    ggplot2::scale_x_continuous(NULL, labels = axis_numbers) +
+      ggplot2::scale_y_continuous(NULL, labels = axis_numbers) +
     ggplot2::labs(title = wrapped(fit_title(fit, families), 84),
       subtitle = paste0("Points on the line: data and law agree",
       if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(c(count_of(length(fit$data), "observation"),

@@ -43,7 +43,7 @@ plot_inputs <- function(x, inputs = NULL, most = 24) {
       linewidth = 0.8,
       linetype = "longdash") +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free") +
-    ggplot2::scale_x_continuous(NULL, labels = format_number, breaks = scales::breaks_extended(if (crowded) 3 else 4)) +
+    ggplot2::scale_x_continuous(NULL, labels = axis_numbers, breaks = scales::breaks_extended(if (crowded) 3 else 4)) +
     ggplot2::scale_y_continuous(NULL, breaks = NULL, expand = ggplot2::expansion(c(0, if (crowded) 0.45 else 0.18))) +
     ggplot2::labs(title = wrapped(sprintf("%s: %s", study$title, inputs_title(study, names, all)), 84),
       subtitle = paste0("Dashed: base value", if (!is.null(result)) "; filled: the draws; line: the law"),

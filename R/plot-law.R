@@ -40,8 +40,8 @@ plot_law <- function(..., percentiles = c(10, 50, 90), unit = NULL) {
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), ncol = 1, scales = "free_y") +
     ggplot2::scale_colour_manual(NULL, values = look$colour) +
     ggplot2::scale_linetype_manual(NULL, values = look$linetype) +
-    ggplot2::scale_x_continuous(with_unit("Value", unit_in_brackets(unit)), labels = format_number) +
-    ggplot2::scale_y_continuous(NULL, labels = format_number, expand = ggplot2::expansion(c(0, 0.08))) +
+    ggplot2::scale_x_continuous(with_unit("Value", unit_in_brackets(unit)), labels = axis_numbers) +
+    ggplot2::scale_y_continuous(NULL, labels = axis_numbers, expand = ggplot2::expansion(c(0, 0.08))) +
     ggplot2::labs(title = wrapped(laws_title(laws, percentiles, unit), 84),
       subtitle = sprintf("%s: values not exceeded with that chance in per cent",
         paste0("P", percentiles, collapse = ", "))) +

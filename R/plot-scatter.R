@@ -69,7 +69,7 @@ plot_scatter_matrix <- function(result, inputs = NULL, outputs = NULL, line = FA
   if (all_outputs) outputs <- utils::tail(outputs, 6)
   chosen <- rlang::quo_is_null(rlang::enquo(inputs))
   inputs <- resolve_names(rlang::enquo(inputs), names(result$draws), "an input that varies")
-  table <- drivers(result, outputs = !!outputs)
+  table <- drivers(result, "rank", !!outputs)
   if (chosen) inputs <- utils::head(strongest_inputs(table), 12)
   check_flag(line)
   data <- matrix_plot_data(result, inputs, outputs, table)
@@ -80,8 +80,8 @@ plot_scatter_matrix <- function(result, inputs = NULL, outputs = NULL, line = FA
     ggplot2::geom_label(ggplot2::aes(-Inf, Inf, label = .data$text), data$labels, hjust = 0, vjust = 1, size = 3.2,
       label.size = 0, fill = "#ffffffc0", colour = palette_ensayo$ink, fontface = "bold") +
     ggplot2::facet_grid(ggplot2::vars(.data$output), ggplot2::vars(.data$input), scales = "free", switch = "both") +
-    ggplot2::scale_x_continuous(NULL, breaks = scales::breaks_extended(3), labels = function(x) format_number(x, 3)) +
-    ggplot2::scale_y_continuous(NULL, breaks = scales::breaks_extended(3), labels = format_number) +
+    ggplot2::scale_x_continuous(NULL, breaks = scales::breaks_extended(3), labels = axis_numbers) +
+    ggplot2::scale_y_continuous(NULL, breaks = scales::breaks_extended(3), labels = axis_numbers) +
     ggplot2::labs(title = wrapped(data$title), subtitle = "Each panel: runs, and the rank correlation",
       caption = run_caption(result)) +
     theme_ensayo(11) + ggplot2::theme(strip.placement = "outside", panel.spacing = ggplot2::unit(5, "pt"),
@@ -123,7 +123,7 @@ plot_driver_map <- function(result, inputs = NULL, outputs = NULL) {
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
   chosen <- rlang::quo_is_null(rlang::enquo(inputs))
   inputs <- resolve_names(rlang::enquo(inputs), names(result$draws), "an input that varies")
-  table <- unclass_table(drivers(result, outputs = !!outputs))
+  table <- unclass_table(drivers(result, "rank", !!outputs))
   if (chosen) inputs <- utils::head(strongest_inputs(table), 40)
   rows <- table[table$input %in% inputs & is.finite(table$value), ]
   if (nrow(rows) == 0) return(empty_plot("No input makes an output vary", run_caption(result)))

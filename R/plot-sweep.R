@@ -39,9 +39,9 @@ plot_sweep <- function(sweep, about, statistic = "mean", target = NULL) {
     (if (!is.null(met) && nrow(met)) ggplot2::geom_vline(xintercept = met$value, colour = palette_ensayo$accent,
       linetype = "42")) +
     side_scales(statistic) + (if (length(statistic) == 1) ggplot2::theme(legend.position = "none")) +
-    ggplot2::scale_x_continuous(input, labels = format_number) +
+    ggplot2::scale_x_continuous(input, labels = axis_numbers) +
     ggplot2::scale_y_continuous(with_unit(what, unit_in_brackets(rows$unit[1])),
-      labels = if (share) scales::label_percent(suffix = " %") else format_number) +
+      labels = if (share) scales::label_percent(suffix = " %") else axis_numbers) +
     ggplot2::labs(title = wrapped(title), subtitle = "Shaded: 95 % confidence interval, for lack of runs") +
     theme_ensayo()
 }

@@ -1,7 +1,8 @@
 #' Tornado chart of an output's drivers
 #'
 #' A bar for each input that enters the output, the strongest on top: to the right where it raises the output, to the
-#' left where it lowers it. Bars that cannot be told from an idle input's are grey.
+#' left where it lowers it. By default a bar is the input's share of the output's variance, the same figure that prints
+#' and reports give. Bars that cannot be told from an idle input's are grey.
 #'
 #' @inheritParams plot_distribution
 #' @param measure A measure of [drivers()].
@@ -22,7 +23,7 @@
 #' plot_tornado(res, velocity)
 #' plot_tornado(res, velocity, "swing", statistic = "P90")
 #' @export
-plot_tornado <- function(result, output, measure = "rank", most = 12, ...) {
+plot_tornado <- function(result, output, measure = "variance_share", most = 12, ...) {
   check_result(result)
   more <- as.list(rlang::enquos(...))
   asked <- c("condition", "by", "through", "bands", "statistic", "confidence")
@@ -56,7 +57,7 @@ tornado_figure <- function(data, caption) {
       labels = c(raises = "raises the output", lowers = "lowers the output", matters = "moves the output",
         noise = "not told from noise"), drop = TRUE) +
     ggplot2::scale_x_continuous(data$axis, limits = limits, breaks = if (data$unit_scale) seq(-1, 1, 0.5) else
-      ggplot2::waiver(), labels = format_number) +
+      ggplot2::waiver(), labels = if (data$shares) function(x) format_share(abs(x), 0) else axis_numbers) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, y = NULL,
       caption = paste(c(data$note, caption), collapse = "\n")) +
     theme_ensayo() +
@@ -73,24 +74,26 @@ tornado_plot_data <- function(result, table, measure, most) {
   bars <- utils::head(table, most)
   inputs <- vapply(bars$input, function(input) quantity_label(result$study, input), "")
   bars$label <- factor(unique_labels(inputs, bars$input), rev(unique_labels(inputs, bars$input)))
-  signed <- isTRUE(record$signed)
-  bars$effect <- ifelse(!bars$beyond_noise, "noise",
-    if (!signed) "matters" else ifelse(bars$value < 0, "lowers", "raises"))
-  by_square <- isTRUE(record$squares)
-  bars$text <- if (by_square) sprintf("%s  (%s)", formatC(bars$value, format = "f", digits = 2),
-    format_share(bars$share, 0))
-    else if (isTRUE(record$shares)) format_share(bars$value) else format_number(bars$value, 3)
+  shares <- isTRUE(record$shares)
+  bars$effect <- ifelse(!bars$beyond_noise, "noise", ifelse(nzchar(bars$sign), bars$sign, "matters"))
+  if (shares) bars$value <- bars$value * ifelse(bars$sign == "lowers", -1, 1)
+  bars$text <- if (shares) format_share(bars$share, 0)
+    else format_number(bars$value, 3)
   hidden <- nrow(table) - nrow(bars)
   list(
-    bars = bars, unit_scale = signed && measure != "swing", title = tornado_title(inputs, bars, label),
-    subtitle = if (by_square) "Bars: correlation with the output. In brackets: share of the output's variance" else
-      upper_first(record$about),
+    bars = bars, unit_scale = isTRUE(record$signed) && measure != "swing", shares = shares,
+    title = tornado_title(inputs, bars, label),
+    subtitle = wrapped(upper_first(record$about), 90),
     axis = c(rank = "Rank correlation over the runs", pearson = "Pearson correlation over the runs",
+      variance_share = "Share of the output's variance",
       swing = with_unit("Highest band less lowest", unit_in_brackets(quantity_unit(result$study, what))))[measure] %|%
       upper_first(gsub("_", " ", measure)),
     note = c(
       if (nrow(live_correlations(result$study)) && measure %in% c("rank", "pearson", "swing", "first_order",
         "moment_independent")) "Some inputs are correlated: each is credited with what its companions do.",
+      if (measure == "variance_share" && isTRUE(bars$r_squared[1] < 0.9)) sprintf(
+        "Straight effects explain %s; the rest is curves and what inputs do together.",
+        format_share(bars$r_squared[1], 0)),
       if (any(grepl("curved|interacts|goes up and down", bars$remark))) sprintf("Not seen by this measure: %s.",
         paste(sprintf("%s %s", bars$input, bars$remark)[grepl("curved|interacts|goes up and down", bars$remark)],
           collapse = "; ")),
@@ -104,7 +107,7 @@ tornado_title <- function(inputs, bars, label) {
   if (!any(bars$beyond_noise)) return(sprintf("No input can be told from noise as a driver of %s", lower_first(label)))
   unseen <- grepl("curved|interacts", bars$remark) & !bars$beyond_noise
   if (any(unseen)) {
-    return(sprintf("%s moves %s steadily; %s %s so in ways that a correlation does not see", inputs[1],
+    return(sprintf("%s moves %s steadily; %s %s so in ways that straight effects do not show", inputs[1],
       lower_first(label), and_list(inputs[unseen]), if (sum(unseen) > 1) "do" else "does"))
   }
   shown <- if (anyNA(bars$share)) inputs else sprintf("%s (%s)", inputs, format_share(bars$share, 0))
@@ -162,7 +165,7 @@ plot_one_at_a_time <- function(table, output = NULL, most = 12) {
     ggplot2::geom_vline(xintercept = rows$base[1], colour = palette_ensayo$ink, linewidth = 0.8) +
     ggplot2::scale_colour_manual(NULL, values = c(low = palette_ensayo$lowers, high = palette_ensayo$raises),
       labels = c(low = "input low", high = "input high"), breaks = c("low", "high")) +
-    ggplot2::scale_x_continuous(with_unit(output, unit_in_brackets(rows$unit[1])), labels = format_number,
+    ggplot2::scale_x_continuous(with_unit(output, unit_in_brackets(rows$unit[1])), labels = axis_numbers,
       expand = ggplot2::expansion(0.12)) +
     ggplot2::labs(title = wrapped(sprintf("%s moves %s most: from %s to %s", rows$input[1], output,
       format_number(min(rows$at_low[1], rows$at_high[1])),

@@ -8,18 +8,20 @@ print.ensayo_comparison <- function(x, ...) {
 # Statistics side by side, then the difference of each alternative from the first in words.
 #' @export
 format.ensayo_comparison <- function(x, ...) {
-  statistics <- summary(x, percentiles = c(10, 50, 90))
-  value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind))
-  cells <- list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
+  marks <- reading_marks(x$results[[1]]$study$readings)
+  statistics <- summary(x, percentiles = marks)
+  decimals <- row_decimals(statistics)
+  value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind, decimals))
+  cells <- c(list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
     unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"),
-    sd = format_number(statistics$sd), P10 = value("P10"), P50 = value("P50"), P90 = value("P90"))
+    sd = format_decimals(statistics$sd, decimals)), lapply(stats::setNames(nm = percentile_names(marks)), value))
   if (of_one_result(x)) cells$output <- NULL
   cells <- drop_empty(cells)
   table <- x$differences
   c(
     title_line("Comparison", paste(names(x$sides), collapse = " / ")),
     partial_words(x$results[[1]]), "",
-    text_table(cells, numeric = names(cells) %in% c("mean", "sd", "P10", "P50", "P90"), indent = "  "),
+    text_table(cells, numeric = !names(cells) %in% c("output", "unit", "alternative"), indent = "  "),
     paste0("  ", sense_words(x$results[[1]]$study$readings$sense)),
     pass_rate_lines(x, statistics), "", heading(sprintf("Differences (\u00b1: %s %% confidence, for lack of runs)",
       format(100 * x$confidence))),

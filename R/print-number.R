@@ -3,23 +3,61 @@
 # About four significant digits, without exponents where a reader would not write one.
 format_number <- function(x, digits = 4) {
   vapply(as.double(x), function(value) {
-    if (is.nan(value)) return("NaN")
-    if (is.na(value)) return("-")
-    if (is.infinite(value)) return(if (value > 0) "Inf" else "-Inf")
+    if (!is.finite(value)) return(format_not_finite(value))
     value <- signif(value, digits)
     size <- abs(value)
     if (size != 0 && (size < 1e-4 || size >= 1e9)) return(format(value, digits = digits, scientific = TRUE))
-    if (size >= 1e5) return(format(value, big.mark = " ", scientific = FALSE))
+    if (size >= 1e4) return(format(value, big.mark = " ", scientific = FALSE))
     format(value, digits = digits, scientific = FALSE)
   }, "", USE.NAMES = FALSE)
 }
 
-# A number, a day, yes or no, or a category as it is.
-format_value <- function(x, kind = "number") {
+format_not_finite <- function(value) {
+  if (is.nan(value)) "NaN" else if (is.na(value)) "-" else if (value > 0) "Inf" else "-Inf"
+}
+
+# How many decimals the values of a quantity have: enough to tell P10 from P90 by a hundred steps, and no finer than the
+# simulation error. NA where nothing varies.
+decimals_of <- function(p10_to_p90, error = 0) {
+  step <- pmax(p10_to_p90 / 100, error, na.rm = TRUE)
+  ifelse(is.finite(step) & step > 0, -floor(log10(step) + 1e-9), NA_real_)
+}
+
+# With so many decimals, or rounded to tens and hundreds where they are below 0; as format_number() where they are NA.
+format_decimals <- function(x, decimals) {
+  unlist(Map(function(value, decimals) {
+    if (is.na(decimals)) return(format_number(value))
+    if (!is.finite(value)) return(format_not_finite(value))
+    value <- round(value, decimals)
+    size <- abs(value)
+    if (size >= 1e9 || decimals > 9) {
+      digits <- if (size == 0) 1 else min(max(decimals + floor(log10(size)) + 1, 1), 15)
+      if (size >= 1e9 || size < 1e-4) return(format(value, digits = digits, scientific = TRUE))
+      return(formatC(value, format = "f", digits = decimals))
+    }
+    formatC(value, format = "f", digits = max(decimals, 0), big.mark = if (size >= 1e4) " " else "")
+  }, as.double(x), decimals), use.names = FALSE) %||% character()
+}
+
+# The numbers on an axis: as many decimals as tell one from the next.
+axis_numbers <- function(breaks) {
+  steps <- diff(sort(unique(breaks[is.finite(breaks)])))
+  steps <- steps[steps > 0]
+  size <- max(abs(breaks[is.finite(breaks)]), 0)
+  if (length(steps) == 0 || size >= 1e9 || size < 1e-4) return(format_number(breaks))
+  # the least number of decimals that shows the step itself
+  decimals <- 0
+  while (decimals < 15 && any(abs(round(steps, decimals) / steps - 1) > 0.02)) decimals <- decimals + 1
+  ifelse(is.na(breaks), NA, format_decimals(breaks, decimals))
+}
+
+# A number, a day, yes or no, or a category as it is. A whole number has no decimals.
+format_value <- function(x, kind = "number", decimals = NA) {
   if (is.character(x)) return(x)
   if (identical(kind, "yes/no") && all(x %in% c(0, 1))) return(ifelse(x == 1, "yes", "no"))
-  if (!identical(kind, "date")) return(format_number(x))
-  ifelse(is.finite(x), format(as_day(ifelse(is.finite(x), x, 0))), "-")
+  if (identical(kind, "date")) return(ifelse(is.finite(x), format(as_day(ifelse(is.finite(x), x, 0))), "-"))
+  if (kind %in% c("whole", "yes/no")) decimals <- ifelse(is.finite(x) & x == round(x), pmin(decimals, 0), decimals)
+  format_decimals(x, decimals)
 }
 
 # Exactly as given, up to 10 digits: for what a user typed.

@@ -20,7 +20,7 @@ format.ensayo_result <- function(x, ...) {
     "", heading(sprintf("Outputs (%s)", sense_words(x$study$readings$sense))), result_output_lines(x),
     if (length(x$study$specs)) c("", heading("Specs"), result_spec_lines(x)),
     if (length(x$study$readings$chances)) c("", heading("Chances"), result_chance_lines(x)),
-    "", heading("Drivers (share of variance, from rank correlations)"), result_driver_lines(x)
+    "", heading("Drivers (share of the output's variance)"), result_driver_lines(x)
   )
 }
 
@@ -41,15 +41,17 @@ warning_lines <- function(result) {
 
 result_output_lines <- function(result, most = 8) {
   shown <- utils::head(names(result$outputs), most)
-  table <- statistics_table(result, shown, c(10, 50, 90))
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
-  cells <- list(
+  marks <- reading_marks(result$study$readings)
+  table <- statistics_table(result, shown, marks)
+  decimals <- row_decimals(table)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
+  cells <- c(list(
     output = table$output, unit = table$unit, base = value("base"), `base at` = format_percentile(table$base_at),
-    mean = value("mean"), sd = format_number(table$sd), P10 = value("P10"), P50 = value("P50"), P90 = value("P90"),
+    mean = value("mean"), sd = format_decimals(table$sd, decimals)),
+    lapply(stats::setNames(nm = percentile_names(marks)), value), list(
     `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
-  )
-  c(text_table(cells, numeric = names(cells) %in% c("base", "base at", "mean", "sd", "P10", "P50", "P90"),
-    indent = "  "),
+  ))
+  c(text_table(cells, numeric = !names(cells) %in% c("output", "unit", "min .. max"), indent = "  "),
     more_lines(length(result$outputs) - most, "output", "summary()"))
 }
 
@@ -69,14 +71,17 @@ result_chance_lines <- function(result) {
     indent = "  ")
 }
 
-# The three strongest drivers of each output, with the sign of their effect.
+# The strongest drivers of each output, with the sign of their effect, and what they leave.
 result_driver_lines <- function(result, most = 8) {
   table <- drivers(result)
   lines <- vapply(utils::head(names(result$outputs), most), function(name) {
-    top <- utils::head(table[table$output == name & is.finite(table$value) & enters_output(table), ], 3)
-    if (nrow(top) == 0) return(paste0("  ", name, ": does not vary"))
-    shown <- sprintf("%s %s (%s)", top$input, format_share(top$share, 0), ifelse(top$value < 0, "lowers", "raises"))
-    paste0("  ", name, ": ", paste(shown, collapse = ", "))
+    rows <- table[table$output == name & enters_output(table), ]
+    top <- leading_shares(rows)
+    if (nrow(top) == 0) return(paste0("  ", name, ": ", no_driver_words(rows)))
+    shown <- sprintf("%s %s%s", top$input, format_share(top$share, 0), ifelse(nzchar(top$sign),
+      sprintf(" (%s)", top$sign), ""))
+    rest <- unexplained_words(rows)
+    paste0("  ", name, ": ", paste(c(shown, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
   c(unname(lines), more_lines(length(result$outputs) - most, "output", "drivers()"))
 }

@@ -1,6 +1,6 @@
 #' Tables of a study
 #'
-#' @param study,x A study.
+#' @param study,x,object A study.
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule` (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the
@@ -29,6 +29,11 @@ input_table <- function(study) {
     group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)
   ))
 }
+
+#' @rdname input_table
+#' @return `summary()`: what `input_table()` gives.
+#' @export
+summary.ensayo_study <- function(object, ...) input_table(object)
 
 # A numeric column, or texts where a category is among the values.
 values_column <- function(values) {

@@ -10,10 +10,10 @@ print.ensayo_table <- function(x, ..., n = 40) {
 format.ensayo_table <- function(x, ..., n = 40) {
   shown <- utils::head(as.data.frame(unclass_table(x)), n)
   right <- vapply(shown, function(column) is.numeric(column) || inherits(column, "Date"), TRUE)
-  cells <- Map(format_cells, shown, names(shown), list(shown$kind))
+  cells <- Map(format_cells, shown, names(shown), list(shown$kind), list(row_decimals(shown)))
   said <- vapply(names(cells), function(name) column_tells(shown[[name]], name, nrow(shown)), TRUE)
   c(
-    wrapped_table(cells[said], right[said]),
+    fitted_table(cells[said], right[said]),
     if (nrow(x) == 0) "(no rows)",
     if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row")),
     if (is.character(shown$sense) && nrow(shown)) sense_words(shown$sense[1])
@@ -29,43 +29,58 @@ column_tells <- function(column, name, rows) {
   !(is.character(column) && all(column %in% ""))
 }
 
-format_cells <- function(column, name, kind) {
+format_cells <- function(column, name, kind, decimals) {
   if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
-  cells <- format_column(column)
-  days <- if (is_dated(name)) kind %in% "date"
-  if (any(days)) cells[days] <- format_value(column[days], "date")
-  cells
+  if (!holds_values(name)) return(format_column(column))
+  if (is.null(kind)) kind <- "number"
+  unlist(Map(format_value, column, kind, decimals), use.names = FALSE) %||% character()
+}
+
+# The decimals of each row's values: from how far the runs spread, or from a figure's own simulation error.
+row_decimals <- function(table) {
+  n <- length(table[[1]])
+  if (!is.null(table$p10_to_p90)) {
+    spread <- ifelse(table$p10_to_p90 > 0, table$p10_to_p90, 2.56 * table$sd)
+    return(decimals_of(spread, table$mean_error))
+  }
+  if (is.numeric(table$value) && is.numeric(table$low) && is.numeric(table$high) && all(c("percentile", "sense") %in%
+    names(table))) return(stats::ave(decimals_of(10 * (table$high - table$low)), table$output,
+      FUN = function(decimals) floor(stats::median(decimals, na.rm = TRUE))))
+  rep(NA_real_, n)
 }
 
 # The columns that hold an output's values; its spreads and shares are no dates.
-is_dated <- function(name) {
+holds_values <- function(name) {
   name %in% c("value", "low", "high", "base", "mean", "mode", "min", "max", "was", "becomes", "beyond", "mean_beyond") |
     is_percentile_name(name)
 }
 
-# A table wider than the terminal goes on below, each part with the first column.
-wrapped_table <- function(cells, right, width = max(cli::console_width(), 60)) {
+# As many columns as the terminal has room for, in their order; the rest are named.
+fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
   widths <- 2 + mapply(function(column, name) max(cli::ansi_nchar(c(name, column), "width"), 0), cells, names(cells))
-  part <- rep(1, length(cells))
-  room <- width
-  for (i in seq_along(cells)) {
-    if (i > 2 && widths[i] > room) {
-      part[i:length(cells)] <- part[i] + 1
-      room <- width - widths[1]
-    }
-    room <- room - widths[i]
-  }
-  parts <- lapply(unique(part), function(k) {
-    columns <- union(if (k > 1) 1, which(part == k))
-    text_table(cells[columns], right[columns])
-  })
-  unlist(lapply(seq_along(parts), function(k) c(if (k > 1) "", parts[[k]])))
+  first <- c(1, which(names(cells) %in% "remark"))
+  next_to <- setdiff(match(most_telling, names(cells), nomatch = 0), c(0, first))
+  last <- setdiff(which(names(cells) %in% least_telling), c(first, next_to))
+  order <- c(unique(first), next_to, setdiff(seq_along(cells), c(first, next_to, last)), last)
+  if (sum(widths[unique(first)]) > width) order <- seq_along(cells)
+  fits <- order[cumsum(widths[order]) - 2 <= width]
+  if (length(fits) < min(2, length(cells))) fits <- order[seq_len(min(2, length(cells)))]
+  shown <- sort(fits)
+  hidden <- names(cells)[-shown]
+  c(text_table(cells[shown], right[shown]), if (length(hidden)) strwrap(sprintf("Not shown: %s. `as.data.frame()` has them.",
+    paste(hidden, collapse = ", ")), width, exdent = 2))
 }
+
+# Columns that a reader looks for first, and those missed least, where there is no room for all.
+most_telling <- c("value", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low", "high")
+least_telling <- c("measure", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
+  "excess_kurtosis", "mode", "iqr", "p10_to_p90", "error", "effective_runs", "r_squared", "kind", "good", "met",
+  "chance_good", "pass_rate_good")
 
 # Counts and other whole numbers are shown to the last digit.
 format_column <- function(column) {
   whole <- is.finite(column) & column == round(column) & abs(column) < 1e9
-  if (all(whole | is.na(column))) return(ifelse(whole, format(column, scientific = FALSE, trim = TRUE), "-"))
+  if (all(whole | is.na(column))) return(ifelse(whole, format_decimals(column, 0), "-"))
   format_number(column)
 }
 

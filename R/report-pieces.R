@@ -1,6 +1,6 @@
 # The pieces of the report's page. They read result and study, and compute nothing.
 
-# A table that scrolls sideways on a narrow screen. `numeric` columns stand to the right.
+# A table that scrolls sideways on a narrow screen; a long one is folded. `numeric` columns stand to the right.
 report_table <- function(columns, numeric = character(), caption = NULL) {
   tag <- htmltools::tags
   side <- function(name) if (name %in% numeric) "number"
@@ -10,12 +10,16 @@ report_table <- function(columns, numeric = character(), caption = NULL) {
       if (inherits(value, "html") || inherits(value, "shiny.tag")) value else as.character(value))
   }
   rows <- lapply(seq_along(columns[[1]]), function(i) tag$tr(lapply(names(columns), cell, i = i)))
-  tag$div(class = "wide", tag$table(
+  table <- tag$div(class = "wide", tag$table(
     if (!is.null(caption)) tag$caption(caption),
     tag$thead(tag$tr(lapply(names(columns), function(name) tag$th(class = side(name), scope = "col", name)))),
     tag$tbody(rows)
   ))
+  if (length(rows) <= longest_unfolded) table
+  else tag$details(tag$summary(sprintf("%s, %s", names(columns)[1], count_of(length(rows), "row"))), table)
 }
+
+longest_unfolded <- 24
 
 report_inputs <- function(study) {
   table <- input_table(study)
@@ -96,11 +100,12 @@ report_figure <- function(figure, alt, width = 9, height = 5.2) {
 report_statistics <- function(result) {
   table <- statistics_table(result)
   marks <- percentile_names(result$study$readings$percentiles)
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+  decimals <- row_decimals(table)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
   columns <- c(
     list(Output = named_quantities(result$study, table$output), Unit = table$unit,
       `Base case` = value("base"), `sits at` = format_percentile(table$base_at), Mean = value("mean"),
-      "\u00b1" = format_number(half_interval(table$mean_error), 2), `Std. dev.` = format_number(table$sd)),
+      "\u00b1" = format_number(half_interval(table$mean_error, result), 2), `Std. dev.` = format_decimals(table$sd, decimals)),
     lapply(stats::setNames(nm = marks), value),
     list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
   )
@@ -122,9 +127,10 @@ report_partial <- function(result) {
 
 report_contingency <- function(result) {
   table <- contingency(result, result$study$readings$planning)
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind))
+  decimals <- vapply(table$output, output_decimals, 0, result = result, USE.NAMES = FALSE)
+  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
   columns <- list(Output = named_quantities(result$study, table$output), Unit = table$unit, `Base case` = value("base"),
-    Percentile = value("value"), `Less base case` = paste0(format_number(table$contingency),
+    Percentile = value("value"), `Less base case` = paste0(format_decimals(table$contingency, decimals),
       ifelse(table$kind == "date", " days", "")),
     `Of base case` = ifelse(is.na(table$percent_of_base), "", paste(format_number(table$percent_of_base, 3), "%")))
   htmltools::tagList(
@@ -147,8 +153,9 @@ report_parts <- function(result) {
       quantity_label(result$study, name)
     }, ""), table$name)
     p <- sprintf("P%s", format(table$percentile[1]))
-    columns <- list(paste0(indent, labels), format_number(table$mean), format_share(table$share_of_mean),
-      format_share(table$share_of_variance), format_number(table$value))
+    decimals <- output_decimals(result, name)
+    columns <- list(paste0(indent, labels), format_decimals(table$mean, decimals), format_share(table$share_of_mean),
+      format_share(table$share_of_variance), format_decimals(table$value, decimals))
     names(columns) <- c("Part", "Mean", "Share of mean", "Share of variance", p)
     htmltools::tagList(report_table(columns, numeric = names(columns)[-1],
       caption = with_unit(quantity_label(result$study, name),
@@ -187,18 +194,19 @@ report_shares <- function(table, first, share, title) {
 report_drivers <- function(result, shown) {
   table <- drivers(result)
   table <- table[table$output %in% shown & enters_output(table) & is.finite(table$value), ]
-  if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary."))
+  if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary, or the runs are too few to tell."))
   htmltools::tagList(
     report_table(list(
       Output = ifelse(duplicated(table$output), "",
         vapply(table$output, function(name) quantity_label(result$study, name), "")),
       Input = vapply(table$input, function(name) quantity_label(result$study, name), ""),
-      `Rank correlation` = formatC(table$value, format = "f",
-        digits = 3), `Share of variance` = format_share(table$share)
-    ), numeric = c("Rank correlation", "Share of variance")),
-    if (nrow(live_correlations(result$study))) {
-      htmltools::tags$p(class = "note", "Some inputs are correlated: each is credited with what its companions do.")
-    }
+      `Share of variance` = format_share(table$share),
+      `Simulation error (95 %)` = ifelse(is.na(table$low), "", sprintf("%s to %s", format_share(table$low),
+        format_share(table$high))),
+      Effect = ifelse(table$beyond_noise, table$sign, "not told from noise"), Remark = table$remark
+    ) |> drop_empty(), numeric = "Share of variance"),
+    htmltools::tags$p(class = "note", paste("Shares are of straight effects; they hold when inputs are correlated, and",
+      "what they leave of 100 % is curves and what inputs do together."))
   )
 }
 

@@ -8,13 +8,21 @@ output_sentences <- function(result, name) {
   base <- as.double(result$base$outputs[[name]])
   p <- percentile_values(values, c(10, 90))
   kind <- output_kind_of(result, name)
-  number <- function(x) with_unit(format_value(x, kind), unit)
+  plain <- function(x) format_value(x, kind, output_decimals(result, name))
+  number <- function(x) with_unit(plain(x), unit)
   if (length(values) == 0) return(sprintf("Every run of %s failed.", label))
   c(
     if (is.finite(base)) sprintf("The single-number calculation gives %s for %s.", number(base), label),
-    sprintf("In the rehearsal 80 %% of runs lie from %s to %s%s.", format_value(p[1], kind), number(p[2]),
-      if (is.finite(base)) paste0("; ", base_sentence(values, base)) else "")
+    sprintf("In the rehearsal 80 %% of runs lie from %s to %s%s.", plain(p[1]), number(p[2]),
+      if (is.finite(base)) paste0("; ", base_sentence(values, base)) else ""),
+    planning_sentence(result$study$readings, values, number)
   )
+}
+
+planning_sentence <- function(readings, values, number) {
+  value <- percentile_values(values, not_exceeded(readings$planning, readings$sense))
+  sprintf("P%s, the planning percentile, is %s: %s in %s %% of runs.", format(readings$planning), number(value),
+    readings$sense, format(readings$planning))
 }
 
 base_sentence <- function(values, base) {

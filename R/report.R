@@ -61,8 +61,6 @@ report_body <- function(result) {
     tag$main(
       report_partial(result),
       report_section("In short", report_short(result, leading)),
-      report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
-      report_section("What is calculated", report_outputs(study)),
       lapply(shown, function(name) report_output(result, name)),
       report_section("All outputs", report_statistics(result),
         if (length(study$outputs) > length(shown)) tag$p(class = "note",
@@ -78,6 +76,8 @@ report_body <- function(result) {
         tag$p(gsub(" %", "\u00a0%", paste(output_words(result, name), collapse = " "), fixed = TRUE))
       }), report_drivers(result, shown)),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
+      report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
+      report_section("What is calculated", report_outputs(study)),
       report_section("Do it again", report_again(result))
     )
   )

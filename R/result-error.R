@@ -19,8 +19,11 @@ replicate_errors <- function(values, replicates, of) {
   apply(parts, 1, stats::sd) / sqrt(ncol(parts))
 }
 
-# Wherever a print says "plus or minus" it means 95 %.
-half_interval <- function(error) stats::qnorm(0.975) * error
+# Wherever a print says "plus or minus" it means 95 %; errors that replicates tell are known from few of them.
+half_interval <- function(error, result) {
+  replicates <- telling_replicates(result)
+  error * if (is.null(replicates)) stats::qnorm(0.975) else stats::qt(0.975, length(unique(replicates)) - 1)
+}
 
 mean_error <- function(values, replicates) {
   if (!is.null(replicates)) return(replicate_errors(values, replicates, mean))

@@ -33,7 +33,9 @@ parts_of <- function(result, total, parts = NULL, percentile = NULL) {
   percentile <- check_percentiles(percentile %||% readings$planning, "percentile")[1]
   tree <- if (rlang::quo_is_null(parts)) sum_tree(result$study, total) else {
     named <- resolve_names(parts, quantity_names(result$study), "an input or output of the study")
-    data.frame(name = named, sign = 1, level = 1)
+    terms <- sum_terms(result$study$outputs[[total]]$formula$expr)
+    sign <- terms$sign[match(named, terms$name)] %||% NA
+    data.frame(name = named, sign = ifelse(is.na(sign), 1, sign), level = 1)
   }
   if (nrow(tree) == 0) {
     stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),

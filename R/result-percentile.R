@@ -1,10 +1,11 @@
 #' Percentiles of outputs
 #'
 #' @param result A result.
-#' @param percentiles Numeric from 0 to 100, in the study's sense; `NULL` for the study's own. Unless the study says
+#' @param percentiles Numeric from 0 to 100, or text such as `"P90"`, in the study's sense; `NULL` for the study's own. Unless the study says
 #'   otherwise ([add_readings()]) a percentile is the value that is **not exceeded** in that share of the good runs:
 #'   P90 is exceeded in one run out of ten. The column `sense` tells.
-#' @param outputs Names of outputs, bare or as text; all when left out.
+#' @param outputs Names of outputs, bare or as text; all when left out. They may also come first:
+#'   `percentiles(res, pressure, 90)`.
 #' @param type Whole number from 1 to 9: the convention, as of [stats::quantile()]; `NULL` for type 7 of numbers and
 #'   type 1, a value that occurred, of counts, dates and yes/no outputs.
 #' @param confidence Number between 0 and 1: of the intervals.
@@ -28,8 +29,9 @@
 #' @export
 percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL, confidence = 0.95) {
   check_result(result)
-  outputs <- resolve_outputs(rlang::enquo(outputs), result)
-  asked <- check_percentiles(percentiles %||% result$study$readings$percentiles, "percentiles")
+  given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
+  outputs <- resolve_outputs(given$outputs, result)
+  asked <- check_percentiles(given$other %||% result$study$readings$percentiles, "percentiles")
   check_type(type)
   check_confidence(confidence)
   percentile_table(result, outputs, asked, type, confidence)

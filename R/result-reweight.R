@@ -10,7 +10,8 @@
 #' @return A data frame with a row for each output's mean, sd and percentiles (the study's) and for each spec's pass
 #'   rate: `about` (output or spec), `statistic`, `sense` (of percentiles), `was`, `becomes`, `change`, `error` (the
 #'   standard error of `becomes`, for lack of runs), `effective_runs` and `unit`.
-#' @details A run's weight is the ratio of the joint densities of its inputs, new over old; where a changed input is
+#' @details A run's weight is the ratio of the joint densities of its inputs, new over old (of probabilities, at values
+#'   that have one of their own); where a changed input is
 #'   correlated, the Gaussian copula is kept. Effective runs are (sum of weights)^2 / (sum of squared weights) (Kish
 #'   1965, section 11.2).
 #'   They are few where the new law puts weight where few runs are; then the answer would be luck, and is refused.
@@ -71,11 +72,8 @@ check_reweighted <- function(study, laws, call = rlang::caller_env()) {
 
 # Where the old law has no runs, none can be given weight.
 check_within_support <- function(old, new, name, call) {
-  missing <- if (is_categorical(new)) length(setdiff(parameters_of(new)$values, parameters_of(old)$values)) > 0 else {
-    ends <- support(old)
-    below <- ends[1] - 1e-9 * max(1, abs(ends[1]))  # a discrete law's least value belongs to it
-    max(cumulative(new, below), cumulative(new, ends[2], tail = "upper")) > 1e-6
-  }
+  missing <- if (is_categorical(new)) length(setdiff(parameters_of(new)$values, parameters_of(old)$values)) > 0
+    else share_beyond(ready_law(old), ready_law(new)) > 1e-6
   if (missing) {
     stop_ensayo("argument", sprintf("The changed law of %s must lie within the old one's support.", quoted(name)),
       sprintf("It is %s; the runs were drawn from %s.", format(new), format(old)),
@@ -83,14 +81,46 @@ check_within_support <- function(old, new, name, call) {
   }
 }
 
+# How much of a law lies where another has nothing: at values with a probability of their own that the other has not,
+# and in the pieces between knots that it leaves empty.
+share_beyond <- function(old, new) {
+  points <- ask(new, "atoms")
+  own <- sum(points$shares[own_share(old, points$values) == 0])
+  if (new$discrete) return(own)
+  ends <- sort(unique(c(-Inf, knots_of(old), knots_of(new), Inf)))
+  from <- ends[-length(ends)]
+  to <- ends[-1]
+  empty <- ask(old, "between", from, to, FALSE, FALSE) == -Inf
+  own + sum(exp(ask(new, "between", from[empty], to[empty], FALSE, FALSE)))
+}
+
+# The probability that single values have of their own.
+own_share <- function(law, x) {
+  if (law$discrete) return(ask(law, "density", x, FALSE))
+  atoms <- ask(law, "atoms")
+  shares <- atoms$shares[match(x, atoms$values)]
+  ifelse(is.na(shares), 0, shares)
+}
+
+# The logarithm of a law's weight over another's at single values: of probabilities where the other has one of its own,
+# of densities elsewhere.
+log_ratio <- function(new, old, x) {
+  if (is_categorical(old)) return(density_at(new, x, log = TRUE) - density_at(old, x, log = TRUE))
+  new <- ready_law(new)
+  old <- ready_law(old)
+  was <- own_share(old, x)
+  ratio <- log(own_share(new, x)) - log(was)
+  dense <- which(was == 0)
+  ratio[dense] <- ask(new, "density", x[dense], TRUE) - ask(old, "density", x[dense], TRUE)
+  ratio
+}
+
 # The ratio of joint densities, new over old: of the margins, and of the Gaussian copula at the new and the old scores.
 run_weights <- function(result, laws) {
   study <- result$study
   log_weight <- numeric(run_count(result))
   for (name in names(laws)) {
-    x <- result$draws[[name]]
-    log_weight <- log_weight + density_at(laws[[name]], x, log = TRUE) -
-      density_at(study$inputs[[name]]$law, x, log = TRUE)
+    log_weight <- log_weight + log_ratio(laws[[name]], study$inputs[[name]]$law, result$draws[[name]])
   }
   for (set in correlated_sets(study)) {
     if (!any(set %in% names(laws))) next

@@ -62,7 +62,9 @@ tail_mean <- function(values, percentile, tail, replicates = NULL) {
   edge <- sign * percentile_rank(sign * values, n + 1 - max(1, ceiling(size - 1e-9)))
   excess <- pmax(sign * (values - edge), 0)
   mean_beyond <- edge + sign * sum(excess) / size
-  error <- if (is.null(replicates)) stats::sd(excess) / sqrt(n) / share
+  # one run beyond, or a part of one, tells a mean and not how sure it is
+  runs_beyond <- if (is.null(replicates)) size else size / length(unique(replicates))
+  error <- if (runs_beyond < 2) NA_real_ else if (is.null(replicates)) stats::sd(excess) / sqrt(n) / share
     else replicate_errors(values, replicates, function(x) tail_mean(x, percentile, tail)[3])
   c(edge, share, mean_beyond, error)
 }

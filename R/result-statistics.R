@@ -1,7 +1,7 @@
 #' Statistics of every output
 #'
 #' @param object A result.
-#' @param ... Not used; anything here is an error.
+#' @param ... Names of outputs, bare or as text, as `outputs`.
 #' @param percentiles Numeric from 0 to 100: the percentiles that get a column, in the study's sense; `NULL` for the
 #'   study's own ([add_readings()]).
 #' @param outputs Names of outputs, bare or as text; all when left out.
@@ -37,8 +37,11 @@
 #' summary(res)
 #' @export
 summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NULL, type = NULL, sort = NULL) {
-  check_no_dots(..., .options = c("percentiles", "outputs", "type", "sort"))
-  outputs <- resolve_outputs(rlang::enquo(outputs), object)
+  dots <- rlang::enquos(...)
+  named <- nzchar(names(dots))
+  if (any(named)) do.call(check_no_dots, c(dots[named], list(.options = c("percentiles", "outputs", "type", "sort"))))
+  outputs <- if (any(!named)) unlist(lapply(unname(dots[!named]), resolve_outputs, result = object))
+    else resolve_outputs(rlang::enquo(outputs), object)
   asked <- sort(unique(check_percentiles(percentiles %||% object$study$readings$percentiles, "percentiles")))
   check_type(type)
   sorted_by(statistics_table(object, outputs, asked, type), sort)
@@ -117,7 +120,11 @@ density_mode <- function(values, sd, spread, cells = 2048) {
   counts <- cpp_cell_counts(values, ends[1], width, cells)
   reach <- min(cells - 1, ceiling(4 * bandwidth / width))
   kernel <- stats::dnorm(seq(-reach, reach) * width, sd = bandwidth)
-  ends[1] + (which.max(smoothed(counts, kernel)[reach + seq_len(cells)]) - 0.5) * width
+  # what would be smoothed beyond an end that no run lies beyond is turned back
+  mirror <- function(side) if (side) rev(counts[seq_len(reach)]) else rev(utils::tail(counts, reach))
+  padded <- c(if (ends[1] <= min(values)) mirror(TRUE) else numeric(reach), counts,
+    if (ends[2] >= max(values)) mirror(FALSE) else numeric(reach))
+  ends[1] + (which.max(smoothed(padded, kernel)[2 * reach + seq_len(cells)]) - 0.5) * width
 }
 
 # Their convolution, over a length that is quick to transform.
@@ -134,9 +141,10 @@ smoothed <- function(counts, kernel) {
 #' @export
 contingency <- function(result, percentiles = NULL, outputs = NULL) {
   check_result(result)
-  outputs <- resolve_outputs(rlang::enquo(outputs), result)
+  given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
+  outputs <- resolve_outputs(given$outputs, result)
   readings <- result$study$readings
-  asked <- check_percentiles(percentiles %||% c(readings$percentiles, readings$planning), "percentiles")
+  asked <- check_percentiles(given$other %||% c(readings$percentiles, readings$planning), "percentiles")
   table <- percentile_table(result, outputs, sort(unique(asked)))
   base <- vapply(result$base$outputs[table$output], as.double, 0, USE.NAMES = FALSE)
   reserve <- table$value - base

@@ -6,7 +6,7 @@
 #' @param .study A study.
 #' @param .output Name of an output, bare or as text; may be left out where there is one only.
 #' @param ... Names of inputs, bare or as text; all that vary when left out. With a number, `demand = 1500`, the cost of
-#'   tightening that input.
+#'   tightening that input, at least 1 (take another unit for less).
 #' @param .to Number from 0 up to, but not with, 1: what is left of each spread about the input's mean.
 #' @param .nsim,.seed As for [simulate()][simulate.ensayo_study].
 #' @return A data frame with a row for each input, the greatest change of spread first: `input`, `sd_was`, `sd`,
@@ -59,7 +59,9 @@ tightening_costs <- function(study, quosures, call = rlang::caller_env()) {
     name <- normal_name(names(quosures)[i])
     if (nzchar(name)) {
       if (!name %in% varying) stop_unknown_name(name, varying, "an input that varies", call = call)
-      out[[name]] <- check_number(rlang::eval_tidy(quosures[[i]]), name, above = 0, call = call)
+      out[[name]] <- check_number(rlang::eval_tidy(quosures[[i]]), name, at_least = 1, call = call,
+        mend = paste("It is the cost of tightening that input, in a unit in which it is 1 or more. What is left of each",
+          "spread is `.to`, such as `.to = 0.5`."))
     } else for (one in resolve_names(quosures[[i]], varying, "an input that varies", call)) out[[one]] <- NA_real_
   }
   out

@@ -20,6 +20,7 @@ run_count <- function(result) length(result$outputs[[1]])
 partial_words <- function(result) {
   p <- result$provenance
   c(
+    if (isTRUE(p$changed)) "CHANGED: these files are not as the simulation wrote them",
     if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview),
       count_of(p$nsim, "run")),
     if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),
@@ -114,6 +115,28 @@ study_of <- function(result) {
   result$study
 }
 
+#' @rdname result_readings
+#' @param name Name of an output or input: `res$pressure` is its values, one for each run.
+#' @export
+`$.ensayo_result` <- function(x, name) {
+  if (name %in% names(x)) return(.subset2(x, name))
+  if (name %in% c(names(.subset2(x, "outputs")), names(.subset2(x, "draws")))) {
+    return(c(.subset2(x, "outputs"), .subset2(x, "draws"))[[name]])
+  }
+  if (name %in% optional_result_fields) return(NULL)
+  known <- c(names(.subset2(x, "outputs")), names(.subset2(x, "draws")))
+  stop_unknown_name(name, known, "an output or input of the result")
+}
+
+# What only some results have: runs that are a part of a whole, and the like.
+optional_result_fields <- c("runs", "given", "records")
+
+#' @export
+as.double.ensayo_result <- function(x, ...) {
+  stop_ensayo("argument", "A result is not a number.", NULL,
+    "`summary(result)` gives mean, sd and percentiles of each output; `result$name` the values of one.")
+}
+
 # Tables are data frames with one class more, for printing alone.
 new_table <- function(columns) {
   table <- as.data.frame(columns, optional = TRUE, stringsAsFactors = FALSE)
@@ -140,4 +163,17 @@ finite_values <- function(result, output) {
 
 resolve_outputs <- function(quosure, result, call = rlang::caller_env()) {
   resolve_names(quosure, names(result$outputs), "an output of the result", call)
+}
+
+# Outputs may be named before another argument or after it: gives both, the other evaluated. `outputs` and `other` are
+# quosures.
+outputs_and_other <- function(outputs, other, result) {
+  swapped <- names_known(other, names(result$outputs))
+  value <- if (swapped) outputs else other
+  # a bare name that is nothing here was meant for an output
+  if (rlang::quo_is_symbol(value)) value <- tryCatch(rlang::eval_tidy(value), error = function(e) {
+    stop_unknown_name(rlang::as_label(rlang::quo_get_expr(value)), names(result$outputs), "an output of the result")
+  })
+  if (rlang::is_quosure(value)) value <- rlang::eval_tidy(value)
+  list(outputs = if (swapped) other else outputs, other = value)
 }

@@ -38,11 +38,28 @@ runs_needed <- function(x, ..., pilot = 500, seed = NULL, run_seconds = NULL) {
   if (!is.null(run_seconds)) check_number(run_seconds, at_least = 0)
   result <- if (inherits(x, "ensayo_result")) x
     else simulate(x, check_count(pilot, at_least = 20), seed, progress = NULL)
-  each <- run_seconds %||% (result$provenance$seconds / run_count(result))
+  # what takes seconds is the model; of what is faster most is the setting up
+  took <- result$provenance$seconds
+  each <- run_seconds %||% if (took > 2) took / run_count(result) else seconds_a_run(study)
   rows <- lapply(targets, needed_row, result = result)
   table <- do.call(rbind, rows)
   table$seconds <- table$runs * each
   new_table(as.list(table[c("statistic", "about", "value", "within", "confidence", "runs", "seconds", "basis")]))
+}
+
+# Time grows with the runs from where everything is set up: between twenty runs and as many as take a little while.
+seconds_a_run <- function(study, nsim = 500) {
+  timed <- function(nsim) {
+    started <- proc.time()[["elapsed"]]
+    simulate(study, nsim, 1, progress = NULL)
+    proc.time()[["elapsed"]] - started
+  }
+  least <- timed(20)
+  repeat {
+    spent <- timed(nsim)
+    if (spent - least > 0.1 || nsim >= 1e6) return(max(spent - least, 1e-4) / (nsim - 20))
+    nsim <- nsim * 8
+  }
 }
 
 needed_row <- function(target, result) {

@@ -56,12 +56,31 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   validate_study(object)
   if (!is.null(until)) until <- check_until(until, object, plan, most, preview)
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
+  check_memory(object, count)
   started <- Sys.time()
   draws <- draw_columns(object, plan, 0, count)
   runs <- evaluate_draws(object, draws, plan, 0, count, progress)
   result <- new_simulation(object, plan, draws, runs, started)
   if (count < plan$nsim) result$provenance$preview <- count
   if (is.null(until)) result else runs_until(result, until, most, progress, threads)
+}
+
+# A column of 8 bytes a run for each input and output, and half as much again on the way.
+check_memory <- function(study, runs, there = memory_there(), call = rlang::caller_env()) {
+  needed <- 12 * runs * (length(varying_names(study)) + length(study$outputs))
+  if (needed <= there) return(invisible())
+  gigabytes <- function(bytes) paste(format_number(bytes / 1e9, 2), "GB")
+  stop_ensayo("argument", "The runs must fit into memory.", sprintf("%s take about %s; there are %s.",
+    count_of(runs, "run"), gigabytes(needed), gigabytes(there)),
+    "Simulate fewer, or keep figures in place of runs: `record_statistics()`. `draw_inputs(file = )` writes any number.",
+    argument = "nsim", call = call)
+}
+
+# Memory that is free to use, in bytes, where the system says so; else what no machine has.
+memory_there <- function() {
+  lines <- if (file.exists("/proc/meminfo")) readLines("/proc/meminfo", warn = FALSE) else character()
+  found <- grep("^MemAvailable:", lines, value = TRUE)
+  if (length(found)) 1024 * as.double(gsub("[^0-9]", "", found[1])) else 1e15
 }
 
 check_until <- function(until, study, plan, most, preview, call = rlang::caller_env()) {

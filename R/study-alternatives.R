@@ -65,6 +65,10 @@ changed_study <- function(study, changes) {
       rlang::is_call(rlang::quo_get_expr(changes[[i]]), "output", ns = c("", "ensayo"))
   }, TRUE)
   laws <- lapply(changes[!is_formula], rlang::eval_tidy)
+  # an input that is new and that no changed formula uses is a slip of the pen
+  used <- unlist(lapply(changes[is_formula], function(quosure) all.vars(rlang::quo_get_expr(quosure))))
+  idle <- setdiff(names(laws), c(names(study$inputs), used))
+  if (length(idle)) stop_unknown_name(idle[1], quantity_names(study), "an input or output of the study")
   known <- names(laws) %in% names(study$inputs)
   # a number holds a varying input and keeps its law, so that its correlations rest too
   held <- known & vapply(names(laws), function(name) is.numeric(laws[[name]]) && is_law(study$inputs[[name]]$law), TRUE)

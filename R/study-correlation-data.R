@@ -152,13 +152,7 @@ family_rows <- list(
   kind = "data",
   discrete = function(par) TRUE,
   parameters = c(data = "numbers"),
-  canonical = function(par) family_empirical$canonical(list(data = par$data, interpolate = FALSE)),
-  quantile = function(par, p, lower) pointed_quantile(par, p, lower),
-  cumulative = function(par, x, lower, log) pointed_cumulative(par, x, lower, log),
-  density = function(par, x, log) family_discrete$density(par, x, log),
-  moments = function(par) weighted_moments(par$values, par$shares),
-  mode = function(par) family_discrete$mode(par),
-  support = function(par) range(par$values)
+  canonical = function(par) family_empirical$canonical(list(data = par$data, interpolate = FALSE))
 )
 
 law_rows <- function(data) new_law("rows", list(data = check_numbers(data, "data", 1, rlang::current_env())))

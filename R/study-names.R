@@ -15,11 +15,14 @@ check_new_names <- function(given, what, taken = character(), call = rlang::call
       sprintf("Write it as `name = ...`."), call = call)
   }
   for (name in names) {
-    reason <- if (name %in% reserved_words) "is a word of the formula language"
+    reason <- if (nchar(name) > longest_name) sprintf("has %d characters, and %d are the most", nchar(name), longest_name)
+      else if (grepl(control_characters, name, perl = TRUE)) "holds a control character"
+      else if (name %in% reserved_words) "is a word of the formula language"
       else if (name %in% table_columns) "is a column of every table of runs"
     if (!is.null(reason)) {
+      name <- encodeString(substr(name, 1, 40))
       stop_ensayo("name", sprintf("%s %s must have another name than %s.", article(what), what, quoted(name)),
-        sprintf("%s %s.", quoted(name), reason), sprintf("Try %s.",
+        sprintf("%s %s.", quoted(name), reason), if (name %in% c(reserved_words, table_columns)) sprintf("Try %s.",
           quoted(paste0(name, "_1"))), name = name, call = call)
     }
   }
@@ -35,7 +38,7 @@ check_new_names <- function(given, what, taken = character(), call = rlang::call
 
 normal_name <- function(name) utf8::utf8_normalize(enc2utf8(as.character(name)))
 
-article <- function(noun) if (grepl("^[aeiou]", noun)) "An" else "A"
+article <- function(noun) if (grepl("^([aeio]|u(?!ni))", noun, perl = TRUE)) "An" else "A"
 
 # Names given bare or as text: a known name wins; else the expression must have texts as its value. `c(a, "b")` names
 # several; nothing names all that are known.
@@ -52,6 +55,15 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
   unknown <- given[!given %in% known]
   if (length(unknown)) stop_unknown_name(unknown[1], known, what, call = call)
   given
+}
+
+# Whether an argument that comes before the outputs was given outputs: `percentiles(result, pressure)`.
+names_known <- function(quosure, known) {
+  expr <- rlang::quo_get_expr(quosure)
+  parts <- if (rlang::is_call(expr, "c")) rlang::call_args(expr) else list(expr)
+  length(parts) > 0 && all(vapply(parts, function(part) {
+    (is.symbol(part) || rlang::is_string(part)) && nzchar(as.character(part)) && normal_name(part) %in% known
+  }, TRUE))
 }
 
 resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {

@@ -60,3 +60,12 @@ not_exceeded <- function(percentiles, sense) if (sense == "exceeded") 100 - perc
 sense_words <- function(sense, percentile = 90) {
   sprintf("P%s: the value %s in %s %% of runs", format(percentile), sense, format(percentile))
 }
+
+# The few percentiles that a print or a figure has room for: those the house states, or P10, P50 and P90, and the one it
+# plans with.
+reading_marks <- function(readings) {
+  stated <- readings$percentiles
+  if (identical(stated, default_readings$percentiles)) stated <- c(10, 50, 90)
+  if (length(stated) > 4) stated <- c(range(stated), 50)
+  sort(unique(c(stated, readings$planning)))
+}

@@ -116,7 +116,13 @@ read_table_file <- function(file) {
     sprintf("%s must be a CSV table.", basename(file)), file = file)
   names(table) <- normal_name(trimws(names(table)))
   table[] <- lapply(table, enc2utf8)
-  table
+  # semicolons between cells go with decimal commas inside them
+  if (separator == ";") table[] <- lapply(table, function(column) {
+    comma <- grepl("^[-+]?[0-9]+,[0-9]+$", column)
+    column[comma] <- sub(",", ".", column[comma], fixed = TRUE)
+    column
+  })
+  csv_originals(table)
 }
 
 #' One call for many inputs

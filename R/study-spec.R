@@ -32,8 +32,14 @@ add_specs <- function(.study, ...) {
 read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
   formulas <- lapply(seq_along(quosures), function(i) {
     name <- names(quosures)[i]
+    # a condition in quotation marks is read as a study file's would be
+    if (rlang::is_string(rlang::quo_get_expr(quosures[[i]]))) {
+      text <- rlang::quo_get_expr(quosures[[i]])
+      return(condition_from_text(text, paste(what, quoted(text)), known, what))
+    }
     expr <- rlang::quo_get_expr(quosures[[i]])
-    if (!is_condition(expr, attr(known, "yes_no"))) stop_not_condition(name, expr, known, what, call)
+    at_fault <- part_not_condition(expr, attr(known, "yes_no"))
+    if (!is.null(at_fault)) stop_not_condition(name, at_fault, known, what, call)
     place <- paste(what, quoted(if (nzchar(name)) name else deparse1(expr)))
     formula <- read_formula(quosures[[i]], known, place)
     is_date_formula(formula, attr(known, "dates"), place, call)
@@ -42,6 +48,16 @@ read_conditions <- function(quosures, known, what, call = rlang::caller_env()) {
   names(formulas) <- ifelse(nzchar(names(quosures)), normal_name(names(quosures)),
     vapply(formulas, function(formula) formula$text, ""))
   formulas
+}
+
+# A condition in the formula language. `label` says where it stands.
+condition_from_text <- function(text, label, known, what) {
+  formula <- read_formula_text(text, known, label)
+  is_date_formula(formula, attr(known, "dates"), label, NULL)
+  formula <- days_compared(formula, attr(known, "dates"))
+  at_fault <- part_not_condition(formula$expr, attr(known, "yes_no"))
+  if (!is.null(at_fault)) stop_not_condition("", at_fault, known, what, NULL)
+  formula
 }
 
 # The outputs whose formulas are conditions; their names are conditions, too.
@@ -62,6 +78,14 @@ is_condition <- function(expr, yes_no = character()) {
     !head %in% c(names(formula_verbs), elementwise_functions)
 }
 
+# The part of an expression that ought to be TRUE or FALSE and is not; NULL where there is none.
+part_not_condition <- function(expr, yes_no) {
+  if (!is_condition(expr, yes_no)) return(expr)
+  if (!rlang::is_call(expr, c("&", "|", "&&", "||", "!", "(", "xor"))) return(NULL)
+  faults <- lapply(as.list(expr)[-1], part_not_condition, yes_no = yes_no)
+  Filter(Negate(is.null), faults)[1][[1]]
+}
+
 stop_not_condition <- function(name, expr, known, what, call) {
   shown <- deparse1(expr)
   expected <- sprintf("A %s must be TRUE or FALSE in each run, such as `%s >= 38`.", tolower(what),
@@ -71,7 +95,9 @@ stop_not_condition <- function(name, expr, known, what, call) {
       sprintf("`%s = %s` gives %s the name %s and compares nothing.", name, shown, quoted(shown), quoted(name)),
       sprintf("Did you mean `%s == %s` or `%s >= %s`?", name, shown, name, shown), name = name, call = call)
   }
-  stop_ensayo("argument", expected, sprintf("You gave %s.", quoted(shown)), name = name, call = call)
+  stop_ensayo("argument", expected, sprintf("%s is neither.", quoted(shown)),
+    if (is.symbol(expr) && shown %in% known) sprintf("Compare it with a value, as in `%s > 0`.", shown), name = name,
+    call = call)
 }
 
 # The limits that specs set for one quantity: comparisons with a number, alone or joined by `&`. Data frame of spec,

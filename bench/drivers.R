@@ -14,7 +14,9 @@ engine <- asNamespace("ensayo")
 show_ratios("Rank correlations, 1e5 runs, 50 inputs, 10 outputs, against cor(method = \"spearman\")",
   ratio("the correlations alone", function() engine$correlations_between(result$draws, result$outputs, TRUE),
     function() stats::cor(x, y, method = "spearman"), 3),
-  ratio("drivers(): with intervals, noise, shares, remarks", function() drivers(result),
+  ratio("drivers(\"rank\"): with intervals, noise, remarks", function() drivers(result, "rank"),
+    function() stats::cor(x, y, method = "spearman"), 3),
+  ratio("drivers(): shares of variance that hold under correlation", function() drivers(result),
     function() stats::cor(x, y, method = "spearman"), 3))
 
 ten <- do.call(add_inputs, c(list(study()), stats::setNames(rep(list(law_uniform(0, 1)), 10), sprintf("x%d", 1:10)))) |>

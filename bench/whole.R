@@ -23,7 +23,7 @@ whole <- study("Valdehoz, cost of the main's renewal") |>
 
 rehearse <- function(n, design) {
   result <- simulate(whole, n, seed = 1, design = design, progress = NULL)
-  list(summary(result, percentiles = 1:9 * 10), drivers(result))
+  list(summary(result, percentiles = 1:9 * 10), drivers(result, "rank"))
 }
 
 triangular <- function(u, a, m, b) {

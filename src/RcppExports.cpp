@@ -55,6 +55,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_block_products
+Rcpp::List cpp_block_products(Rcpp::List columns, double blocks, int threads);
+RcppExport SEXP _ensayo_cpp_block_products(SEXP columnsSEXP, SEXP blocksSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type blocks(blocksSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_block_products(columns, blocks, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_part
 Rcpp::NumericVector cpp_part(Rcpp::NumericVector x, double first, double count);
 RcppExport SEXP _ensayo_cpp_part(SEXP xSEXP, SEXP firstSEXP, SEXP countSEXP) {
@@ -74,6 +86,16 @@ BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
     rcpp_result_gen = Rcpp::wrap(cpp_extreme_runs(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_range
+Rcpp::NumericVector cpp_range(Rcpp::NumericVector x);
+RcppExport SEXP _ensayo_cpp_range(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_range(x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -325,8 +347,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_mid_ranks", (DL_FUNC) &_ensayo_cpp_mid_ranks, 2},
     {"_ensayo_cpp_order_statistics", (DL_FUNC) &_ensayo_cpp_order_statistics, 2},
     {"_ensayo_cpp_correlations", (DL_FUNC) &_ensayo_cpp_correlations, 4},
+    {"_ensayo_cpp_block_products", (DL_FUNC) &_ensayo_cpp_block_products, 3},
     {"_ensayo_cpp_part", (DL_FUNC) &_ensayo_cpp_part, 3},
     {"_ensayo_cpp_extreme_runs", (DL_FUNC) &_ensayo_cpp_extreme_runs, 1},
+    {"_ensayo_cpp_range", (DL_FUNC) &_ensayo_cpp_range, 1},
     {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
     {"_ensayo_cpp_all_whole", (DL_FUNC) &_ensayo_cpp_all_whole, 1},
     {"_ensayo_cpp_cell_counts", (DL_FUNC) &_ensayo_cpp_cell_counts, 4},

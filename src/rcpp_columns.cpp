@@ -67,6 +67,19 @@ Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int
   return out;
 }
 
+// Sums and products of columns within blocks of runs: list(sums, products), an array each with the blocks last.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_block_products(Rcpp::List columns, double blocks, int threads) {
+  std::vector<const double*> x;
+  for (R_xlen_t j = 0; j < columns.size(); ++j) x.push_back(REAL(columns[j]));
+  const std::size_t n = x.empty() ? 0 : static_cast<std::size_t>(Rf_xlength(columns[0]));
+  const auto p = static_cast<int>(x.size()), count = static_cast<int>(blocks);
+  Rcpp::NumericVector sums(Rcpp::Dimension(p, count)), products(Rcpp::Dimension(p, p, count));
+  ensayo::block_products(x, n, static_cast<std::size_t>(count), static_cast<unsigned>(threads), sums.begin(),
+                         products.begin());
+  return Rcpp::List::create(Rcpp::Named("sums") = sums, Rcpp::Named("products") = products);
+}
+
 // `count` values after the first `first`.
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector cpp_part(Rcpp::NumericVector x, double first, double count) {
@@ -82,6 +95,13 @@ Rcpp::NumericVector cpp_extreme_runs(Rcpp::NumericVector x) {
   const ensayo::Range range = ensayo::range_of(known, static_cast<std::size_t>(x.end() - known));
   return {static_cast<double>(std::find(known, static_cast<const double*>(x.end()), range.low) - x.begin()) + 1,
           static_cast<double>(std::find(known, static_cast<const double*>(x.end()), range.high) - x.begin()) + 1};
+}
+
+// The least and the greatest of at least one value, of which none is missing.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector cpp_range(Rcpp::NumericVector x) {
+  const ensayo::Range range = ensayo::range_of(x.begin(), static_cast<std::size_t>(x.size()));
+  return {range.low, range.high};
 }
 
 // How many values are below one and equal to it, and how many are finite.

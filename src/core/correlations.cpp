@@ -73,6 +73,36 @@ void correlations(const std::vector<const double*>& x, const std::vector<const d
   }
 }
 
+void block_products(const std::vector<const double*>& x, std::size_t n, std::size_t blocks, unsigned threads,
+                    double* sums, double* products) {
+  std::vector<Measured> columns;
+  for (const double* column : x) columns.emplace_back(column);
+  share_out(columns.size(), threads, [&](std::size_t j) { columns[j].measure(n); });
+  const std::size_t p = columns.size();
+  std::fill(sums, sums + blocks * p, 0.0);
+  std::fill(products, products + blocks * p * p, 0.0);
+  const std::vector<double> ones(piece_size, 1.0);
+  share_out(blocks, threads, [&](std::size_t b) {
+    std::vector<double> part(p * piece_size);
+    auto at = [&](std::size_t j) { return part.data() + j * piece_size; };
+    double* sum = sums + b * p;
+    double* product = products + b * p * p;
+    const std::size_t end = n * (b + 1) / blocks;
+    for (std::size_t first = n * b / blocks; first < end; first += piece_size) {
+      const std::size_t size = std::min(piece_size, end - first);
+      for (std::size_t j = 0; j < p; ++j) {
+        if (columns[j].unit == 0) continue;
+        columns[j].piece(first, size, at(j));
+        sum[j] += dot_product(at(j), ones.data(), size);
+        for (std::size_t i = 0; i <= j; ++i) product[j * p + i] += dot_product(at(i), at(j), size);
+      }
+    }
+    for (std::size_t j = 0; j < p; ++j) {
+      for (std::size_t i = 0; i < j; ++i) product[i * p + j] = product[j * p + i];
+    }
+  });
+}
+
 namespace {
 
 // A column of ranks from its mean, (n + 1) / 2; its length is 0 where every rank is the same.

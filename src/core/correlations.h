@@ -16,6 +16,12 @@ void correlations(const std::vector<const double*>& x, const std::vector<const d
 void rank_correlations(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n,
                        unsigned threads, double* out);
 
+// Sums, and sums of products, of columns within `blocks` blocks of runs one after the other, each column measured from
+// its mean in units of its half range: `sums` has blocks of p values, `products` blocks of p by p. A constant column's
+// are 0.
+void block_products(const std::vector<const double*>& x, std::size_t n, std::size_t blocks, unsigned threads,
+                    double* sums, double* products);
+
 }  // namespace ensayo
 
 #endif

@@ -32,11 +32,17 @@ void LognormalInversion::apply(const double* u, std::size_t count, double* x, st
 }
 
 void TriangularInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
-  const double width = max_ - min_, left = (mode_ - min_) / width;
+  const double rise = mode_ - min_, fall = max_ - mode_, height = 2 / (max_ - min_);
+  const double rising = height * rise / 2, falling = height * fall / 2;
   for (std::size_t j = 0; j < count; ++j) {
-    const bool rising = u[j] <= left;
-    const double root = width * std::sqrt(rising ? u[j] * left : (1 - u[j]) * (1 - left));
-    x[j] = rising ? min_ + root : max_ - root;
+    const double p = u[j], q = 1 - p;
+    if (p <= rising) {
+      const double rest = (q - (1 - rising)) / rising;  // of the slope's area, up to the mode
+      x[j] = p <= 0.5 ? min_ + std::sqrt(2 * p * rise / height) : mode_ - rise * (rest / (1 + std::sqrt(1 - rest)));
+    } else {
+      const double rest = (p - (1 - falling)) / falling;
+      x[j] = p <= 0.5 ? mode_ + fall * (rest / (1 + std::sqrt(1 - rest))) : max_ - std::sqrt(2 * q * fall / height);
+    }
   }
 }
 

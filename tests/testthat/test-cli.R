@@ -275,3 +275,19 @@ test_that("drivers and indices answer in words and numbers", {
   expect_equal(jsonlite::fromJSON(call_cli("indices", file, "--rows", "50", "--json")$output)$indices$model_runs,
     c(150, 150))
 })
+
+test_that("parts tells how a total is made up, and a number with separators is asked back", {
+  dir <- withr::local_tempdir()
+  file <- file.path(dir, "sum.yml")
+  writeLines(c("study: Sum", "inputs:", "  a: uniform(1, 2)", "  b: uniform(0, 4)", "outputs:", "  total: a + b"), file)
+  out <- file.path(dir, "out")
+  expect_identical(call_cli("run", file, "--runs", "500", "--seed", "1", "--out", out)$code, 0L)
+  told <- call_cli("parts", out)
+  expect_identical(told$code, 0L)
+  expect_match(told$output, "sum of parts", all = FALSE)
+  json <- jsonlite::fromJSON(call_cli("parts", out, "--json", "--percentile", "90")$output)$parts
+  expect_equal(json$value[json$row == "total"], unname(quantile(read_result(out)$total, 0.9)))
+  wrong <- call_cli("run", file, "--runs", "10.000", "--out", out)
+  expect_identical(wrong$code, 2L)
+  expect_match(wrong$said, "Write 10000", all = FALSE)
+})

@@ -68,7 +68,7 @@ test_that("closed forms of linear models come out, with and without correlation"
   # without correlation every measure of variance is the same
   free <- study() |> add_inputs(a = law_normal(0, 3), b = law_normal(0, 4)) |> add_outputs(y = a + b)
   res <- quietly(free, 20000)
-  for (measure in c("variance_share", "first_order", "pearson")) {
+  for (measure in c("variance_share", "first_order")) {
     expect_equal(drivers(res, measure)$share, c(16, 9) / 25, tolerance = 0.02)
   }
   expect_equal(drivers(res, "swing")$sign, c("raises", "raises"))
@@ -91,7 +91,7 @@ test_that("what a measure does not see is flagged", {
   words <- in_words(res, y)
   expect_match(words[1], "Most of the spread of y comes from a \\([0-9]+ %, raises it\\)")
   expect_match(plot_tornado(res, bent)$labels$title,
-    "does so in ways that a correlation does not see|No input can be told")
+    "does so in ways that straight effects do not show|No input can be told")
 })
 
 test_that("idle inputs are called drivers about as often as is said", {
@@ -138,7 +138,7 @@ test_that("intervals of measures cover", {
 test_that("groups and intermediate outputs stand for what feeds them", {
   s <- linear_study() |> add_outputs(mid = c + d, top = mid + a + 0.2 * c)
   res <- quietly(s, 1000)
-  groups <- drivers(res, by = "group", outputs = top)
+  groups <- drivers(res, "rank", by = "group", outputs = top)
   expect_setequal(groups$input, c("a", "b", "pair", "idle"))
   pair <- groups[groups$input == "pair", ]
   x <- as.data.frame(lapply(inputs_of(res), rank))
@@ -179,7 +179,7 @@ test_that("constants, ties, failures, few runs and many inputs have a clear answ
     good <- is.finite(res$outputs$root)
     expect_true(is.finite(table$value[table$output == "root" & table$input == "k"]))
   }
-  expect_equal(value_of(drivers(res, outputs = root), "k"),
+  expect_equal(value_of(drivers(res, "rank", root), "k"),
     cor(res$draws$k[good], res$outputs$root[good], method = "spearman"))
   one <- suppressWarnings(quietly(s, 1))
   expect_match(drivers(one)$remark, "too few runs", all = TRUE)
@@ -203,4 +203,27 @@ test_that("constants, ties, failures, few runs and many inputs have a clear answ
   expect_false(anyNA(drivers(rows)$value))
   no_inputs <- quietly(study() |> add_inputs(a = 1) |> add_outputs(y = a), 10)
   expect_equal(nrow(drivers(no_inputs)), 0)
+})
+
+test_that("the swing of a spread is tested as one, ties count, and three runs tell nothing", {
+  s <- study() |> add_inputs(a = law_normal(0, 1), wide = law_uniform(0.2, 3), idle = law_normal(0, 1)) |>
+    add_outputs(y = a * wide + 0 * idle, yes = a + 0 * idle > 0.3)
+  table <- drivers(quietly(s, 2000), "swing", y, statistic = "sd")
+  expect_identical(table$beyond_noise[match(c("wide", "a"), table$input)], c(TRUE, FALSE))
+  called <- function(...) mean(vapply(1:40, function(seed) {
+    table <- drivers(quietly(s, 200, seed), ...)
+    table$beyond_noise[table$input == "idle"]
+  }, TRUE))
+  expect_lte(called("swing", y, statistic = "sd"), 0.2)
+  expect_lte(called("moment_independent", yes), 0.2)
+  for (n in 3:6) {
+    for (measure in setdiff(names(driver_measures), c("partial", "partial_rank", "regression", "rank_regression"))) {
+      expect_s3_class(drivers(quietly(s, n), measure), "data.frame")
+    }
+  }
+  expect_match(drivers(quietly(s, 4), "rank", y)$remark, "too few runs", all = TRUE)
+  copies <- quietly(study() |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1), c = law_normal(0, 1)) |>
+    add_correlation(a, b, 1) |> add_outputs(y = a + b + c), 500)
+  expect_equal(drivers(copies)$share, c(0.4, 0.4, 0.2), tolerance = 0.05)
+  expect_match(drivers(copies)$remark, "cannot be told apart", all = FALSE)
 })

@@ -22,3 +22,12 @@ test_that("files that cannot be written or read are told", {
   expect_fault(write_csv(data.frame(a = 1), file.path(tempdir(), "none", "x.csv")), "file", "writable")
   expect_fault(read_csv_text(file.path(tempdir(), "none.csv")), "file", "no such file")
 })
+
+test_that("a spreadsheet takes no text for a formula, and none is lost", {
+  texts <- c("=1+1", "+5 bar", "-lognormal(meanlog = 0, sdlog = 1)", "@home", "'=quoted", "-5", "plain", "it's")
+  file <- withr::local_tempfile(fileext = ".csv")
+  write_csv(data.frame(`=head` = texts, check.names = FALSE), file)
+  lines <- gsub("^\"|\"$", "", readLines(file))
+  expect_false(any(grepl("^[=+@-]", lines) & lines != "-5"))
+  expect_identical(read_csv_text(file), data.frame(`=head` = texts, check.names = FALSE))
+})

@@ -43,9 +43,38 @@ test_that("folders that cannot take or give a result are refused", {
   expect_fault(write_result(res, file.path(dir, "mine.txt", "below")), "file", "cannot be written")
   runs <- readLines(file.path(dir, "runs.csv"))
   writeLines(runs[-51], file.path(dir, "runs.csv"))
-  expect_fault(read_result(dir), "file", "50 rows", "It has 49")
+  expect_fault(read_result(dir), "file", "as it was written", "runs.csv was changed", "changed = TRUE")
+  expect_fault(read_result(dir, changed = TRUE), "file", "50 rows", "It has 49")
   writeLines(sub("pressure", "presure", runs), file.path(dir, "runs.csv"))
-  expect_fault(read_result(dir), "file", "no column `pressure`")
+  expect_fault(read_result(dir, changed = TRUE), "file", "no column `pressure`")
   unlink(file.path(dir, "manifest.json"))
   expect_fault(read_result(dir), "file", "manifest")
+})
+
+test_that("what was changed in a folder is seen, and said where it is read all the same", {
+  res <- quietly(gravity_main(), 50)
+  dir <- withr::local_tempdir()
+  changed <- function(file, how, ...) {
+    write_result(res, dir, overwrite = TRUE)
+    lines <- readLines(file.path(dir, file))
+    writeLines(how(lines), file.path(dir, file))
+    expect_fault(read_result(dir), "file", "as it was written", ...)
+  }
+  changed("runs.csv", function(lines) lines[c(1, 3, 2, 4:51)], "runs.csv was changed")
+  changed("runs.csv", function(lines) sub("[0-9]$", "1", lines), "runs.csv was changed")
+  expect_true(any(grepl("CHANGED", format(read_result(dir, changed = TRUE)))))
+  changed("study.yml", function(lines) sub("spring - 12", "spring - 11", lines), "study.yml was changed")
+  changed("manifest.json", function(lines) sub("\"seed\": 1", "\"seed\": 2", lines), "manifest.json was changed")
+  changed("manifest.json", function(lines) sub("\"replicates\": 1", "\"replicates\": 5", lines), "manifest.json was")
+  write_result(res, dir, overwrite = TRUE)
+  manifest <- file.path(dir, "manifest.json")
+  good <- readLines(manifest)
+  for (bad in list(c("\"replicates\": 1", "\"replicates\": \"many\""), c("\"block\": [0-9]+", "\"block\": \"a\""),
+    c("\"design\": \"latin\"", "\"design\": 3"))) {
+    writeLines(sub(bad[1], bad[2], good), manifest)
+    expect_fault(read_result(dir, changed = TRUE), "file", "must be a manifest")
+  }
+  # a manifest that is one address in quotation marks is a text, and nothing is fetched
+  writeLines("\"http://127.0.0.1:9/manifest.json\"", manifest)
+  expect_fault(read_result(dir), "file", "must be a manifest")
 })

@@ -57,3 +57,22 @@ test_that("a law says how it was stated", {
   expect_output(print(law), "that is triangular\\(min = 25.12")
   expect_identical(input(law)$base, 34)
 })
+
+test_that("facts that say the same twice are refused, wide ones are met, and two laws are both named", {
+  for (family in c("normal", "uniform", "logistic", "laplace", "arcsine")) {
+    expect_fault(law_from_facts(family, mean = 5, P50 = 5), "argument", "say the same")
+  }
+  expect_fault(law_from_facts("student", mean = 5, P50 = 5, df = 4), "argument", "say the same")
+  expect_fault(law_from_facts("pert", mean = 5, P50 = 5, mode = 5), "argument", "say the same")
+  wide <- law_from_facts("lognormal", P5 = 1e-4, P95 = 1e4)
+  expect_equal(parameters(wide)$sdlog, 4 * log(10) / qnorm(0.95))
+  for (law in list(law_weibull(0.2, 3), law_gamma(0.12, 3))) {
+    ends <- quantile(law, c(0.1, 0.9))
+    found <- law_from_facts(family_name(law), P10 = ends[1], P90 = ends[2])
+    expect_equal(unlist(parameters(found)), unlist(parameters(law)), tolerance = 1e-6)
+  }
+  # meanlog + sdlog^2 / 2 = log 5 and meanlog + 1.645 sdlog = log 19: sdlog solves a square equation
+  roots <- qnorm(0.95) + c(-1, 1) * sqrt(qnorm(0.95)^2 - 2 * log(19 / 5))
+  error <- expect_fault(law_from_facts("lognormal", mean = 5, P95 = 19), "argument", "Both", "another fact")
+  for (root in roots) expect_match(conditionMessage(error), format(root, digits = 6), fixed = TRUE)
+})

@@ -85,10 +85,9 @@ test_that("every family can be inverted, and its moments found, from its probabi
   }, c(law_grid()))
   p <- c(1e-9, 0.01, 0.3, 0.5, 0.9, 0.999)
   for (law in laws) {
-    centre <- median(law)
-    reach <- diff(quantile(law, c(0.25, 0.75)))
-    x <- solved_quantile(p, TRUE, function(x, lower) cumulative(law, x, tail = if (lower) "lower" else "upper"),
-      function(x) density_at(law, x), unname(support(law)), centre, reach)
+    from_probabilities <- ready_law(law)
+    from_probabilities$record$composed <- function(par) list()
+    x <- composed_quantile(from_probabilities, p, TRUE)
     expect_true(all(inverts(law, p, "lower", x)), label = format(law))
     m <- moments(law)
     integrated <- integrated_moments(law)

@@ -39,6 +39,7 @@ test_that("dates are read as days that occurred, and printed as dates", {
   expect_identical(table$value, floor(unname(quantile(finish, c(0.1, 0.5), type = 1))))
   expect_match(format(table)[2], format(as_day(table$value[1])), fixed = TRUE)
   row <- summary(res, outputs = finish)
+  withr::local_options(cli.width = 400)
   expect_equal(row$sd, sd(finish))
   expect_match(paste(format(row), collapse = " "), format(as_day(row$max)), fixed = TRUE)
   expect_equal(row$mode, as.double(names(which.max(table(floor(finish))))))

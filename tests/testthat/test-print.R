@@ -37,7 +37,7 @@ test_that("long tables and studies are cut with a word about the rest", {
 test_that("whole numbers in a table are shown to the last digit", {
   table <- new_table(list(met = c(19928, 123456), chance = c(0.99642, 0.5), none = c(NA, NA_real_)))
   expect_identical(cli::ansi_strip(format(table)),
-    c("   met  chance  none", " 19928  0.9964     -", "123456     0.5     -"))
+    c("    met  chance  none", " 19 928  0.9964     -", "123 456     0.5     -"))
 })
 
 test_that("columns line up by what a reader sees", {

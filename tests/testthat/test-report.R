@@ -34,10 +34,11 @@ test_that("sentences say what the runs show", {
   res <- quietly(read_study(demo_file()), 10000, seed = 11)
   words <- c(output_sentences(res, "pressure"), spec_sentences(res), output_words(res, "pressure"))
   expect_match(words[1], "gives 40.87 m for pressure at the last tap", fixed = TRUE)
-  expect_match(words[3],
+  expect_match(words[3], "P80, the planning percentile, is 42.4", fixed = TRUE)
+  expect_match(words[4],
     sprintf("meets \u201cpressure >= 38\u201d; %s of runs do", format_share(pass_rate(res)$pass_rate[1])), fixed = TRUE)
-  expect_match(words[4], "all runs do", fixed = TRUE)
-  expect_match(words[5], "comes from peak-hour demand \\([0-9]+ %, lowers it\\) and friction factor")
+  expect_match(words[5], "all runs do", fixed = TRUE)
+  expect_match(words[6], "comes from peak-hour demand \\([0-9]+ %, lowers it\\) and friction factor")
 })
 
 test_that("the page tells reserves, parts, pass rates by bands and what drives outputs", {
@@ -58,7 +59,7 @@ test_that("the page tells reserves, parts, pass rates by bands and what drives o
     expect_match(text, words, fixed = TRUE)
   }
   reserve <- contingency(res, 90, total)
-  expect_match(text, format_number(reserve$contingency), fixed = TRUE)
+  expect_match(text, format_decimals(reserve$contingency, output_decimals(res, "total")), fixed = TRUE)
   expect_false(grepl("PRELIMINARY", text))
   write_report(given(res, days > 60), page, percentiles = c(20, 80))
   text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")

@@ -64,7 +64,10 @@ test_that("alternatives are changed, simulated with the same numbers and compare
       cost = output(1000 * diameter, unit = "EUR")),
     pumped = function(s) s |> add_inputs(lift = law_normal(5, 0.1)) |> replace_outputs(pressure = spring - 12 +
       lift - headloss),
-    low = list(demand = 30, .later = law_normal(1, 0.1)))
+    low = list(demand = 30))
+  expect_fault(alternatives(main, low = list(demnd = 30)), "name", "`demnd`", "Did you mean `demand`?")
+  leaky <- alternatives(main, leaky = list(loss = law_uniform(0, 2), pressure = spring - 12 - headloss - loss))
+  expect_match(format(leaky), "changes loss and pressure", all = FALSE)
   expect_match(format(alts), "twin: changes headloss and cost", all = FALSE)
   results <- simulate(alts, nsim = 500, seed = 4, progress = NULL)
   cmp <- compare_results(results, .better = c(pressure = "high", headloss = "low"))

@@ -9,7 +9,7 @@ test_that("readings given a condition are those of the runs that meet it", {
   expect_match(format(kept), "given demand > 40 and friction > 0.02", all = FALSE)
   expect_match(plot_distribution(kept, pressure)$labels$caption, "given demand > 40")
   expect_equal(summary(given(given(res, demand > 40), friction > 0.02)), summary(kept))
-  expect_fault(given(res, demand > 100), "argument", "in none of 1 000 runs")
+  expect_fault(given(res, demand > 100), "argument", "in none of 1000 runs")
   expect_fault(given(res, demand), "argument", "TRUE or FALSE")
   expect_fault(write_result(kept, tempfile()), "argument", "needs all runs")
   expect_fault(add_runs(kept, 500), "argument", "needs all runs")

@@ -40,3 +40,17 @@ test_that("weights are ratios of densities, and too few effective runs are refus
   expect_equal(reweight_runs(bounded, k = law_poisson(2.5), .least = 10)$becomes[1],
     weighted.mean(bounded$outputs$y, w))
 })
+
+test_that("values with a probability of their own are weighted by it, and what was never drawn is refused", {
+  rain <- function(dry) law_mixture(list(0, law_exponential(mean = 4)), c(dry, 1 - dry))
+  res <- quietly(study() |> add_inputs(x = rain(0.5)) |> add_outputs(y = x), 20000)
+  table <- reweight_runs(res, x = rain(0.75))
+  expect_equal(table$was[1], 2, tolerance = 0.01)
+  expect_equal(table$becomes[1], 1, tolerance = 0.03)
+  expect_fault(reweight_runs(res, x = law_mixture(list(1, law_exponential(mean = 4)), c(1, 1))), "argument", "support")
+  counts <- quietly(study() |> add_inputs(n = law_discrete(1:2)) |> add_outputs(y = n), 200)
+  expect_fault(reweight_runs(counts, n = law_discrete(1:3)), "argument", "support")
+  gap <- quietly(study() |> add_inputs(h = law_histogram(0:3, c(1, 0, 1))) |> add_outputs(y = h), 200)
+  expect_fault(reweight_runs(gap, h = law_uniform(0, 3)), "argument", "support")
+  expect_equal(reweight_runs(gap, h = law_histogram(0:3, c(3, 0, 1)))$becomes[1], 0.75 * 0.5 + 0.25 * 2.5, tolerance = 0.05)
+})

@@ -37,6 +37,7 @@ test_that("tightening tells what each input is worth", {
   expect_match(table$remark[3], "discrete")
   expect_equal(tighten_inputs(s, y, a, .to = 0, .nsim = 1000, .seed = 1)$sd, 4, tolerance = 0.02)
   expect_fault(tighten_inputs(s, y, c = 3), "name", "varies")
-  expect_fault(tighten_inputs(s, y, a = -3), "argument", "above 0")
+  expect_fault(tighten_inputs(s, y, a = -3), "argument", "at least 1")
+  expect_fault(tighten_inputs(s, y, a = 0.5), "argument", "cost of tightening", "`.to = 0.5`")
   expect_fault(tighten_inputs(s, y, .to = 1), "argument", ".to")
 })

@@ -94,11 +94,10 @@ test_that("shares of variance have their closed form", {
   ranks <- 6 / pi * asin(r / 2)
   table <- drivers(res)
   expect_identical(table$input, c("a", "b", "c"))
-  expect_lt(max(abs(table$share - ranks^2 / sum(ranks^2))), 0.006)
-  expect_lt(max(abs(table$share - c(0.651, 0.280, 0.069))), 0.006)
-  expect_lt(max(abs(table$value - ranks)), 0.01)
-  expect_lt(max(abs(drivers(res, "pearson")$share - c(9, 4, 1) / 14)), 0.006)
-  expect_equal(sum(table$share), 1)
+  expect_lt(max(abs(table$share - c(9, 4, 1) / 14)), 0.006)
+  expect_identical(table$share, table$value)
+  expect_equal(sum(table$share), 1, tolerance = 1e-9)
+  expect_lt(max(abs(drivers(res, "rank")$value - ranks)), 0.01)
   expect_fault(drivers(res, "spearman"), "argument", "\"rank\"")
 })
 
@@ -106,7 +105,7 @@ test_that("an input that does not enter an output gets no share of it", {
   table <- drivers(quietly(gravity_main(), 1000), outputs = velocity)
   expect_equal(table$share[table$input == "friction"], 0)
   expect_identical(table$remark[table$input == "friction"], "does not enter this output")
-  expect_equal(sum(table$share), 1)
+  expect_equal(sum(table$share), table$r_squared[1])
 })
 
 test_that("a result prints on one screen", {
@@ -116,4 +115,77 @@ test_that("a result prints on one screen", {
   res <- quietly(gravity_main(), 1000, seed = 11)
   res$provenance$seconds <- 0
   expect_snapshot(print(res))
+})
+
+test_that("one share, one number: print, figure, words, report and command agree under correlation", {
+  s <- study("Sum") |>
+    add_inputs(a = law_normal(10, 1), b = law_normal(10, 1), c = law_normal(10, 1), e = law_normal(10, 2)) |>
+    add_correlation(c(a, b, c), r = 0.5) |> add_outputs(total = a + b + c + e)
+  res <- quietly(s, 10000)
+  table <- drivers(res)
+  # a rank correlation of 0.5 is a score correlation of 2 sin(pi / 12); the three share their part alike
+  r <- 2 * sin(pi / 12)
+  expect_identical(table$input[1], "e")
+  expect_equal(table$share[1], 4 / (4 + 3 + 6 * r), tolerance = 0.01)
+  expect_equal(table$share[2:4], rep((3 + 6 * r) / (4 + 3 + 6 * r) / 3, 3), tolerance = 0.05)
+  shown <- format_share(table$share[1], 0)
+  expect_match(format(res), sprintf("total: e %s (raises)", shown), fixed = TRUE, all = FALSE)
+  expect_match(in_words(res)[1], sprintf("e (%s, raises it)", shown), fixed = TRUE)
+  expect_match(plot_tornado(res, total)$labels$title, sprintf("e (%s)", shown), fixed = TRUE)
+  expect_equal(ggplot2::ggplot_build(plot_tornado(res, total))$plot$data$share, table$share)
+  expect_match(paste(report_page(res), collapse = ""), format_share(table$share[1]), fixed = TRUE)
+})
+
+test_that("outputs are named in one way, and what a result is not asked for says what to ask", {
+  res <- quietly(gravity_main() |> add_readings(.planning = 70), 200)
+  expect_identical(percentiles(res, pressure), percentiles(res, outputs = "pressure"))
+  expect_identical(percentiles(res, pressure, 90), percentiles(res, 90, pressure))
+  expect_identical(percentiles(res, "P90", pressure)$value, percentiles(res, 90, pressure)$value)
+  expect_identical(drivers(res, pressure), drivers(res, outputs = pressure))
+  expect_identical(drivers(res, pressure, "rank"), drivers(res, "rank", pressure))
+  expect_identical(summary(res, pressure), summary(res, outputs = "pressure"))
+  expect_fault(percentiles(res, presure), "name", "Did you mean `pressure`?")
+  expect_identical(res$pressure, res$outputs$pressure)
+  expect_fault(res$presure, "name", "`pressure`")
+  expect_fault(sd(res), "argument", "summary(result)")
+  expect_s3_class(plot(res), "ggplot")
+  expect_identical(summary(gravity_main()), input_table(gravity_main()))
+  expect_identical(chance(res, "pressure > 40")$chance, chance(res, pressure > 40)$chance)
+  expect_fault(chance(res, pressure > 40 & demand), "argument", "`demand` is neither", "`demand > 0`")
+  # the planning percentile stands wherever percentiles do
+  expect_match(format(res), "P50 .*P70 .*P90", all = FALSE)
+  expect_true(70 %in% distribution_plot_data(res, "pressure", reading_marks(res$study$readings))$markers$percentile)
+  expect_match(output_sentences(res, "pressure"), "P70, the planning percentile", all = FALSE)
+})
+
+test_that("digits tell P10 from P90, in prints, figures and reports", {
+  s <- study("Blocks") |> add_inputs(a = input(law_normal(60, 0.00014), unit = "mm")) |>
+    add_outputs(block = output(a, unit = "mm"))
+  res <- quietly(s, 10000)
+  expect_match(format(res), "59.99982[0-9] .*60.00017[0-9]", all = FALSE)
+  expect_match(format(summary(res)), "59.99982", all = FALSE)
+  figure <- plot_distribution(res, block)
+  expect_match(figure$labels$title, "from 59.99982[0-9] to 60.00017[0-9] mm")
+  expect_identical(axis_numbers(c(59.9997, 60, 60.0003)), c("59.9997", "60.0000", "60.0003"))
+  expect_identical(axis_numbers(c(0, 250000, 500000)), c("0", "250 000", "500 000"))
+  expect_match(paste(report_page(res), collapse = ""), "59.99982", fixed = TRUE)
+  # few runs bear few digits
+  expect_identical(decimals_of(7.4, 0.03), 2)
+  expect_identical(decimals_of(7.4, 0.3), 1)
+  expect_identical(format_decimals(c(239060, 24190, 999), -2), c("239 100", "24 200", "1000"))
+})
+
+test_that("a yes or no has 0 or 1 as its single number", {
+  s <- study() |> add_inputs(flood = law_bernoulli(0.15), spare = law_bernoulli(0.7), two = law_discrete(0:1, c(9, 1)))
+  expect_identical(unlist(base_values(s)), c(flood = 0, spare = 1, two = 0))
+  expect_identical(unique(input_table(s)$base_rule), "mode")
+})
+
+test_that("each limit of a spec has its own share, and the joint rate stands once", {
+  s <- study() |> add_inputs(gap = law_normal(0.3, 0.085)) |> add_outputs(y = gap) |> add_specs(fits = 0.1 <= y & y <= 0.4)
+  res <- quietly(s, 2000)
+  lines <- limit_lines(res, "y", "number")$text
+  y <- res$outputs$y
+  expect_identical(lines, sprintf("spec %s: met by %s", c(">= 0.1", "<= 0.4"), format_share(c(mean(y >= 0.1), mean(y <= 0.4)))))
+  expect_match(plot_distribution(res, y)$labels$caption, format_share(pass_rate(res)$pass_rate[1]), fixed = TRUE)
 })

@@ -57,7 +57,7 @@ test_that("a preview is the whole's first runs and says that it is preliminary",
   whole <- quietly(s, 1000, 7)
   first <- quietly(s, 1000, 7, preview = 100)
   expect_identical(first$outputs$pressure, whole$outputs$pressure[1:100])
-  expect_match(format(first), "PRELIMINARY: the first 100 of 1 000 runs", all = FALSE)
+  expect_match(format(first), "PRELIMINARY: the first 100 of 1000 runs", all = FALSE)
   expect_match(plot_tornado(first, pressure)$labels$caption, "PRELIMINARY")
   page <- withr::local_tempfile(fileext = ".html")
   write_report(first, page)

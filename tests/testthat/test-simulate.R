@@ -138,3 +138,7 @@ test_that("the progress bar ends with its run, and an interrupted one leaves not
   show_progress(500, 500)
   expect_null(progress_bar$id)
 })
+
+test_that("runs that do not fit into memory are refused before anything is drawn", {
+  expect_fault(simulate(three_normals() |> add_outputs(y = a), 1e13), "argument", "GB", "record_statistics()")
+})

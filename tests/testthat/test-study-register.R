@@ -142,7 +142,7 @@ test_that("a study of many inputs with all their correlations is built and revie
   expect_identical(sum(review(s)$severity == "error"), 0L)
   achieved <- correlations(quietly(s, 3000))
   expect_lt(max(abs(achieved$achieved - achieved$asked)), 0.02)
-  expect_match(capture.output(print(s)), "and 1 750 more pairs", all = FALSE)
+  expect_match(capture.output(print(s)), "and 1750 more pairs", all = FALSE)
   expect_match(capture.output(print(s)), "x60", all = FALSE)
 })
 
@@ -162,4 +162,15 @@ test_that("members of families go through results, folders, drivers and reports"
   expect_identical(names(as.data.frame(res))[3:5], sprintf("zone[%d]", 1:3))
   one <- s |> replace_inputs(`zone[2]` = law_uniform(1, 2)) |> fix_inputs("zone[1]")
   expect_identical(unique(quietly(one, 20)$draws[["zone[3]"]] == quietly(s, 20)$draws[["zone[3]"]]), TRUE)
+})
+
+test_that("decimal commas between semicolons are read, and a group stands in a file's `between:`", {
+  dir <- withr::local_tempdir()
+  writeLines(c("name;law;min;max;group", "a;uniform;1,5;2,5;g", "b;uniform;0;1;g"), file.path(dir, "r.csv"))
+  file <- file.path(dir, "s.yml")
+  writeLines(c("study: x", "inputs: {file: r.csv}", "correlations:", "  - {between: [g], rank: 0.3}", "outputs: {y: a + b}"),
+    file)
+  s <- read_study(file)
+  expect_equal(support(s$inputs$a$law), c(min = 1.5, max = 2.5))
+  expect_identical(unlist(s$correlations[1, c("a", "b")], use.names = FALSE), c("a", "b"))
 })

@@ -1,0 +1,86 @@
+# Shares of variance, which hold when inputs are correlated: the default measure of drivers. Everything is read off the
+# sums and products of columns within blocks of runs, which one pass gives for all inputs and outputs.
+
+# Blocks of runs to leave out in turn for intervals.
+share_blocks <- function(n) max(1, min(20, n %/% 10))
+
+products_of <- function(columns) {
+  n <- length(columns[[1]])
+  blocks <- share_blocks(n)
+  found <- cpp_block_products(lapply(columns, as.double), blocks, threads_to_use())
+  list(n = diff(floor(n * (0:blocks) / blocks)), sums = found$sums, products = found$products, names = names(columns))
+}
+
+# The correlation matrix of some columns over all blocks, or all but one.
+correlation_of_products <- function(found, at, without = NULL) {
+  kept <- setdiff(seq_along(found$n), without)
+  n <- sum(found$n[kept])
+  sums <- rowSums(found$sums[at, kept, drop = FALSE])
+  total <- rowSums(found$products[at, at, kept, drop = FALSE], dims = 2) - outer(sums, sums) / n
+  size <- sqrt(pmax(diag(total), 0))
+  r <- total / outer(size, size)
+  r[!is.finite(r)] <- 0
+  diag(r) <- 1
+  r
+}
+
+# Relative weights: inputs are turned into the nearest uncorrelated columns, whose squared correlations with the
+# output are shared out again (Johnson 2000). Signs, and the test against noise, are those of the regression.
+share_figures <- function(problem, options) {
+  constant <- constant_remarks(problem)
+  k <- length(problem$x)
+  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
+  live <- which(!nzchar(constant) & problem$enters)
+  needed <- length(live) + 5
+  if (problem$n < needed) return(no_figures(k, sprintf("too few runs: shares need %d", needed)))
+  found <- problem$products %||% products_of(c(problem$x, list(problem$y)))
+  at <- if (is.null(problem$products)) c(live, k + 1) else match(c(names(problem$x)[live], problem$output), found$names)
+  weights <- function(without = NULL) {
+    r <- correlation_of_products(found, at, without)
+    last <- length(at)
+    replace(rep(0, k), live, relative_weights(r[-last, -last, drop = FALSE], r[-last, last]))
+  }
+  value <- weights()
+  blocks <- length(found$n)
+  half <- value * NA
+  if (blocks >= 3) {
+    left <- matrix(vapply(seq_len(blocks), weights, value), ncol = blocks)
+    error <- sqrt((blocks - 1) / blocks * rowSums((left - rowMeans(left))^2))
+    half <- error * stats::qt((1 + options$confidence) / 2, blocks - 1)
+  }
+  fit <- regression_of_correlations(correlation_of_products(found, at), problem$n)
+  place <- function(values, rest) replace(rep(rest, k), live, values)
+  sign <- ifelse(fit$p_value < 1 - options$confidence, sign(fit$coefficient), 0)
+  list(value = value, low = pmax(value - half, 0), high = pmin(value + half, 1), p_value = place(fit$p_value, 1),
+    sign = place(c("lowers", "", "raises")[2 + sign], ""), r_squared = fit$r_squared,
+    remark = ifelse(nzchar(constant), constant, place(fit$remark, "")))
+}
+
+relative_weights <- function(between, with_output) {
+  eigen <- eigen(between, symmetric = TRUE)
+  root <- eigen$vectors %*% (sqrt(pmax(eigen$values, 0)) * t(eigen$vectors))
+  inverse <- eigen$vectors %*% (ifelse(eigen$values > 1e-9, 1 / sqrt(pmax(eigen$values, 1e-300)), 0) * t(eigen$vectors))
+  as.vector(root^2 %*% (inverse %*% with_output)^2)
+}
+
+# Least squares of the standardised output, the last column, from correlations; an input that is a combination of those
+# before it shares their effect and their test.
+regression_of_correlations <- function(r, n) {
+  last <- nrow(r)
+  k <- last - 1
+  decomposed <- qr(r[-last, -last, drop = FALSE], tol = 1e-9)
+  used <- sort(decomposed$pivot[seq_len(decomposed$rank)])
+  inverse <- solve(r[used, used, drop = FALSE])
+  coefficient <- drop(inverse %*% r[used, last])
+  # of an exact fit nothing is left but rounding, which must not pass for an effect
+  residual <- max(1 - sum(coefficient * r[used, last]), 1e-12)
+  left <- max(n - 1 - length(used), 1)
+  p <- 2 * stats::pt(-abs(coefficient / sqrt(diag(inverse) * residual / left)), left)
+  p[abs(coefficient) < 1e-9] <- 1
+  twin <- function(i) which.max(abs(r[used, i]))
+  place <- function(values) vapply(seq_len(k), function(i) values[if (i %in% used) match(i, used) else twin(i)], 0)
+  copied <- vapply(seq_len(k), function(i) !i %in% used, TRUE)
+  copied[used] <- vapply(used, function(i) any(abs(r[i, setdiff(seq_len(k), used)]) > 0.999), TRUE)
+  list(coefficient = place(coefficient), p_value = place(p), r_squared = 1 - residual,
+    remark = ifelse(copied, "cannot be told apart from other inputs", ""))
+}
