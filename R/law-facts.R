@@ -180,7 +180,7 @@ solve_facts <- function(family, record, held, facts, unknown, call = rlang::call
       "Give another fact, such as a percentile, in place of one of these; or take the one that is meant as it stands.",
       argument = "...", call = call)
   }
-  stop_ensayo("argument", sprintf("%s %s law must have these facts.", article(family), family),
+  stop_ensayo("argument", sprintf("No %s law has all of these facts.", family),
     nearest_miss(best, facts, family),
     "Check the figures, leave one more parameter free, or take another family.", argument = "...", call = call)
 }

@@ -83,7 +83,7 @@ test_that("alternatives are changed, simulated with the same numbers and compare
   expect_match(format(cmp), "lined is higher than as is by", all = FALSE)
   expect_fault(alternatives(main, list(demand = 3)), "name", "a name of its own")
   expect_fault(alternatives(main, x = 3), "argument", "Alternative `x`")
-  expect_fault(alternatives(main, x = list(demnd = "a")), "argument", "Alternative `x`")
+  expect_fault(alternatives(main, x = list(demnd = "a")), "name", "Alternative `x`", "Did you mean `demand`")
   two <- quietly(main |> add_outputs(other = pressure + 0.1), 200)
   several <- compare_outputs(two, c(pressure, other), .better = "high")
   expect_identical(as.data.frame(several)$verdict, "higher")
