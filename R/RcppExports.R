@@ -53,6 +53,10 @@ cpp_band_distances <- function(band, y, order, bands) {
     .Call(`_ensayo_cpp_band_distances`, band, y, order, bands)
 }
 
+cpp_held_out_distances <- function(band, group, y, order, bands, groups) {
+    .Call(`_ensayo_cpp_held_out_distances`, band, group, y, order, bands, groups)
+}
+
 cpp_draw <- function(address, layout, recipe, first, count, threads) {
     .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
 }

@@ -17,8 +17,8 @@ cli_fit <- function(args) {
   options <- call$options
   data <- column_of_file(call$arguments$file, options$column)
   families <- if (!is.null(options$laws)) trimws(strsplit(options$laws, ",", fixed = TRUE)[[1]])
-  fit <- fit_law(data$values, families, options$method, bootstrap = options$bootstrap, seed = options$seed)
-  if (options$json) writeLines(to_json(list(observations = length(data$values),
+  fit <- fit_law(data$values, families, options$method, below = data$below, bootstrap = options$bootstrap, seed = options$seed)
+  if (options$json) writeLines(to_json(list(observations = length(data$values), below_a_limit = length(data$below),
     fits = unclass_table(as.data.frame(fit)),
     parameters = unclass_table(fit_parameters(fit)), notes = fit$warnings)))
   else writeLines(c(format(fit), "",
@@ -27,7 +27,7 @@ cli_fit <- function(args) {
   exit_codes[["done"]]
 }
 
-# The numbers of a column, empty cells left out and said.
+# The numbers of a column, empty cells left out and said; "<0.1" is an observation below that limit.
 column_of_file <- function(file, column) {
   table <- read_table_file(file)
   if (is.null(column)) {
@@ -41,8 +41,11 @@ column_of_file <- function(file, column) {
   cells <- trimws(table[[column]])
   empty <- !nzchar(cells) | cells == "NA"
   if (any(empty)) say("%s left out.", count_of(sum(empty), "empty cell"))
-  rows <- which(!empty)
-  values <- vapply(rows,
-    function(i) read_number(cells[i], sprintf("%s, row %d, column %s", basename(file), i, quoted(column))), 0)
-  list(name = column, values = values)
+  limit <- startsWith(cells, "<")
+  numbers <- function(rows) {
+    vapply(rows, function(i) {
+      read_number(sub("^< *", "", cells[i]), sprintf("%s, row %d, column %s", basename(file), i, quoted(column)))
+    }, 0)
+  }
+  list(name = column, values = numbers(which(!empty & !limit)), below = if (any(limit)) numbers(which(limit)))
 }

@@ -49,6 +49,10 @@ warn_ensayo <- function(message, cause, ...) {
   rlang::warn(message, class = c(paste0("ensayo_warning_", cause), "ensayo_warning"), ...)
 }
 
+tell_ensayo <- function(told, mend, cause) {
+  rlang::inform(c(i = told, i = mend), class = c(paste0("ensayo_message_", cause), "ensayo_message"))
+}
+
 # Runs an expression; an error of any package becomes an ensayo_error of the given cause, with its own words kept.
 rethrow_as <- function(expr, cause, expected, ..., mend = NULL) {
   tryCatch(expr, error = function(e) {

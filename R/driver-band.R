@@ -33,8 +33,10 @@ first_order_figures <- function(problem, options) {
   index <- function(band, y) if (max(band) < 2) 0 else band_variance(band, y)$index
   # the bands stay as they are while groups of runs are left out
   part <- list(x = all_bands, y = problem$y, n = problem$n)
+  # what an idle input has was taken off: with it the index is a square, and on the root's scale its scatter is even
+  idle <- (bands - 1) / (problem$n - bands)
   read <- jackknifed(part, function(x, y) vapply(x, function(band) index(compact(band), y), 0, USE.NAMES = FALSE),
-    options)
+    options, function(index) sqrt(pmax(index + idle, 0)), function(root) pmax(root, 0)^2 - idle)
   p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
   c(read, list(p_value = ifelse(live, p, NA), remark = constant))
 }
@@ -60,7 +62,8 @@ swing_figures <- function(problem, options) {
     at <- band_statistics(compact(band), y, options)
     at[length(at)] - at[1]
   }
-  read <- jackknifed(part, function(x, y) vapply(x, ends, 0, y = y, USE.NAMES = FALSE), options)
+  read <- if (is_percentile_name(options$statistic)) percentile_swings(all_bands, problem$y, ends, options)
+    else jackknifed(part, function(x, y) vapply(x, ends, 0, y = y, USE.NAMES = FALSE), options)
   p <- if (options$statistic == "mean") vapply(all_bands, function(band) {
     if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value
   }, 0) else swing_test(all_bands, problem$y, options)
@@ -69,6 +72,27 @@ swing_figures <- function(problem, options) {
   remark <- ifelse(bent %in% TRUE,
     sprintf("goes up and down: %s from its lowest band to its highest", format_number(reach, 3)), "")
   c(read, list(p_value = p, remark = ifelse(nzchar(constant), constant, remark)))
+}
+
+# Differences of a percentile between the last and the first band, by the errors of both.
+percentile_swings <- function(all_bands, y, ends, options) {
+  p <- not_exceeded(percentile_of_name(options$statistic), options$sense) / 100
+  z <- stats::qnorm((1 + options$confidence) / 2)
+  figures <- vapply(all_bands, function(band) {
+    band <- compact(band)
+    value <- ends(band, y)
+    half <- z * sqrt(percentile_error(y[band == 1], p)^2 + percentile_error(y[band == max(band)], p)^2)
+    c(value, value - half, value + half)
+  }, numeric(3))
+  list(value = figures[1, ], low = figures[2, ], high = figures[3, ])
+}
+
+# The standard error of a percentile: that of the order statistic there, with the values' own steps as its law.
+percentile_error <- function(values, p) {
+  n <- length(values)
+  share <- diff(stats::pbeta(0:n / n, p * (n + 1), (1 - p) * (n + 1)))
+  x <- sort(values)
+  sqrt(sum(share * (x - sum(share * x))^2))
 }
 
 # Whether a statistic differs between the lowest and the highest band: against the same with the runs of the two bands
@@ -94,29 +118,47 @@ swing_test <- function(all_bands, y, options, repeats = 199) {
   }, 0)
 }
 
-# The mean over bands of the distance of the band's distribution from that of all runs; the floor is the 95 % point
-# (or the asked one) of the same for inputs that are dummies: the runs' bands in another order.
+# The mean over bands of the distance of the band's distribution from that of all runs. The largest distance in the runs
+# themselves is too large by what chance adds, the one taken from runs that it was not looked for in is too small by
+# about as much: the value lies half-way, and at the second where the first is what dummies have, the runs' bands in
+# another order. Its interval is as wide as both scatter.
 distance_figures <- function(problem, options) {
   if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
   constant <- constant_remarks(problem)
   if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
-  bands <- bands_to_use(options, problem$n)
-  all_bands <- lapply(problem$x, bands_of, bands)
-  part <- list(x = all_bands, y = problem$y, n = problem$n)
-  read <- jackknifed(part, function(x, y) {
+  bands <- options$bands %||% min(20, max(3, problem$n %/% 200))
+  all_bands <- lapply(problem$x, function(column) compact(bands_of(column, bands)))
+  y <- as.double(problem$y)
+  order <- order(y)
+  seen <- jackknifed(list(x = all_bands, y = y, n = length(y)), function(x, y) {
     order <- order(y)
     vapply(x, function(band) {
       band <- compact(band)
       sum(tabulate(band, max(band)) / length(band) * cpp_band_distances(band, y, order, max(band)))
     }, 0, USE.NAMES = FALSE)
   }, options)
-  dummy <- dummy_distances(all_bands, problem$y)
+  held <- vapply(all_bands, held_out_distance, c(value = 0, half = 0), y, order, options$confidence)
+  dummy <- dummy_distances(all_bands, y)
   p <- vapply(seq_along(all_bands), function(j) {
-    (1 + sum(dummy[[j]] >= read$value[j])) / (1 + length(dummy[[j]]))
+    (1 + sum(dummy[[j]] >= seen$value[j])) / (1 + length(dummy[[j]]))
   }, 0)
-  floor <- vapply(dummy, function(values) percentile_values(values, 100 * options$confidence), 0)
-  c(read, list(p_value = ifelse(nzchar(constant), NA, p), remark = ifelse(nzchar(constant), constant,
-    sprintf("a dummy input has up to %s", format_number(floor, 2)))))
+  real <- pmax(1 - (vapply(dummy, mean, 0) / seen$value)^2, 0)
+  value <- held["value", ] + ifelse(seen$value > 0, real, 0) * (seen$value - held["value", ]) / 2
+  half <- sqrt(held["half", ]^2 + (seen$high - seen$value)^2)
+  # what may be idle may have nothing
+  low <- ifelse(p < 1 - options$confidence, pmax(value - half, 0), 0)
+  list(value = pmax(value, 0), low = low, high = pmax(pmin(value + half, 1), 0),
+    p_value = ifelse(nzchar(constant), NA, p), remark = constant)
+}
+
+# One input's distance, each band's looked for without one of the groups of runs and taken from that group, in turn.
+held_out_distance <- function(band, y, order, confidence) {
+  bands <- max(band)
+  groups <- max(3L, min(20L, length(y) %/% 10L))
+  found <- cpp_held_out_distances(band, (seq_along(y) - 1L) %% groups, y, order, bands, groups)
+  each <- groups * colSums(found$distance * found$count) / length(y)
+  half <- stats::qt((1 + confidence) / 2, groups - 1) * stats::sd(each) / sqrt(groups)
+  c(value = mean(each), half = half)
 }
 
 # Distances of dummy inputs with the same bands: the output's values, ties and all, in a keyed order. Of many runs some

@@ -44,6 +44,11 @@ correlation_figures <- function(problem, options, ranks) {
   n <- problem$n
   error <- sqrt((1 + if (ranks) r^2 / 2 else 0) / max(n - 3, 1))
   read <- with_fisher_interval(r, error, n - 2, options, problem)
+  # the variance of Fisher's z is that of normal quantities; ranks have theirs
+  if (!ranks) {
+    read <- with_block_interval(read, problem, problem[c("x", "y")], which(is.finite(r)),
+      function(r) r[-nrow(r), nrow(r)], options, fisher, tanh)
+  }
   if (n >= fewest_to_test) return(read)
   # a few runs fall into any order by chance
   read$p_value[] <- NA
@@ -52,6 +57,8 @@ correlation_figures <- function(problem, options, ranks) {
 }
 
 fewest_to_test <- 5
+
+fisher <- function(r) atanh(pmin(pmax(r, 1e-15 - 1), 1 - 1e-15))
 
 # tanh(atanh(r) -+ z error); the test that r is 0 by Student's t.
 with_fisher_interval <- function(r, error, degrees, options, problem) {
@@ -92,7 +99,7 @@ driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
   residual <- max(sum(y^2) - sum(effects^2), 1e-15 * sum(y^2))
   error <- sqrt(rowSums(backsolve(root, diag(decomposed$rank))^2) * residual / left)
   place <- function(values) replace(rep(NA_real_, k), used, values)
-  list(coefficient = place(coefficient), error = place(error), left = left, r_squared = 1 - residual / sum(y^2),
+  list(columns = columns, used = sort(used), coefficient = place(coefficient), error = place(error), left = left, r_squared = 1 - residual / sum(y^2),
     remark = ifelse(seq_len(k) %in% used, "", "cannot be told apart from other inputs"))
 }
 
@@ -108,9 +115,13 @@ regression_figures <- function(problem, options, ranks) {
   constant <- constant_remarks(problem)
   if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
   half <- fit$error * stats::qt((1 + options$confidence) / 2, fit$left)
-  list(value = fit$coefficient, low = fit$coefficient - half, high = fit$coefficient + half,
+  read <- list(value = fit$coefficient, low = fit$coefficient - half, high = fit$coefficient + half,
     p_value = 2 * stats::pt(-abs(fit$coefficient / fit$error), fit$left), r_squared = fit$r_squared,
     remark = ifelse(nzchar(constant), constant, fit$remark))
+  with_block_interval(read, problem, fit$columns, fit$used, function(r) {
+    last <- nrow(r)
+    drop(solve(r[-last, -last, drop = FALSE], r[-last, last]))
+  }, options)
 }
 
 # From the regression's t: r = t / sqrt(t^2 + degrees of freedom).
@@ -124,7 +135,12 @@ partial_figures <- function(problem, options, ranks) {
   read <- with_fisher_interval(r, error, fit$left, options, problem)
   read$r_squared <- fit$r_squared
   read$remark <- ifelse(nzchar(constant), constant, fit$remark)
-  read
+  if (fit$r_squared > 1 - 1e-12) return(read)  # nothing is left to scatter
+  with_block_interval(read, problem, fit$columns, fit$used, function(r) {
+    inverse <- solve(r)
+    last <- nrow(r)
+    -inverse[-last, last] / sqrt(diag(inverse)[-last] * inverse[last, last])
+  }, options, fisher, tanh)
 }
 
 multiple_correlation <- function(problem, members, ranks) {
@@ -134,17 +150,19 @@ multiple_correlation <- function(problem, members, ranks) {
   sqrt(driver_regression(part, ranks)$r_squared)
 }
 
-# A statistic of the runs with its interval, by leaving out one of twenty groups of runs at a time.
-jackknifed <- function(problem, of, options, groups = min(20, problem$n %/% 10)) {
+# A statistic of the runs with its interval, by leaving out one of twenty groups of runs at a time; on the scale `to`,
+# from which `back` leads back.
+jackknifed <- function(problem, of, options, to = identity, back = identity) {
+  groups <- min(20, problem$n %/% 10)
   value <- of(problem$x, problem$y)
   if (groups < 3) return(list(value = value, low = value * NA, high = value * NA))
   group <- (seq_len(problem$n) - 1) %% groups
   without <- vapply(seq_len(groups) - 1, function(g) {
     kept <- group != g
-    of(lapply(problem$x, `[`, kept), problem$y[kept])
+    to(of(lapply(problem$x, `[`, kept), problem$y[kept]))
   }, value)
   without <- matrix(without, ncol = groups)
   error <- sqrt((groups - 1) / groups * rowSums((without - rowMeans(without))^2))
   half <- error * stats::qt((1 + options$confidence) / 2, groups - 1)
-  list(value = value, low = value - half, high = value + half)
+  list(value = value, low = back(to(value) - half), high = back(to(value) + half))
 }

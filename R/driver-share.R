@@ -24,6 +24,32 @@ correlation_of_products <- function(found, at, without = NULL) {
   r
 }
 
+# The interval of figures that follow from the correlation matrix, by leaving out a block of runs at a time; on the
+# scale `to`, from which `back` leads back.
+interval_by_blocks <- function(found, at, of, options, to = identity, back = identity) {
+  value <- to(of(correlation_of_products(found, at)))
+  blocks <- length(found$n)
+  if (blocks < 3) return(list(low = value * NA, high = value * NA))
+  left <- matrix(vapply(seq_len(blocks), function(without) to(of(correlation_of_products(found, at, without))), value),
+    ncol = blocks)
+  error <- sqrt((blocks - 1) / blocks * rowSums((left - rowMeans(left))^2))
+  half <- error * stats::qt((1 + options$confidence) / 2, blocks - 1)
+  list(low = back(value - half), high = back(value + half))
+}
+
+# The same for measures that a theory of normal residuals gave a rough interval, which stays where runs are few.
+# `used`: the columns that the figures are of.
+with_block_interval <- function(read, problem, columns, used, of, options, to = identity, back = identity) {
+  if (problem$n < 30) return(read)
+  own <- identical(columns$y, problem$y) && !is.null(problem$products)
+  found <- if (own) problem$products else products_of(c(columns$x[used], list(columns$y)))
+  at <- if (own) match(c(names(problem$x)[used], problem$output), found$names) else seq_len(length(used) + 1)
+  ends <- interval_by_blocks(found, at, of, options, to, back)
+  read$low[used] <- ends$low
+  read$high[used] <- ends$high
+  read
+}
+
 # Relative weights: inputs are turned into the nearest uncorrelated columns, whose squared correlations with the
 # output are shared out again (Johnson 2000). Signs, and the test against noise, are those of the regression.
 share_figures <- function(problem, options) {
@@ -35,23 +61,18 @@ share_figures <- function(problem, options) {
   if (problem$n < needed) return(no_figures(k, sprintf("too few runs: shares need %d", needed)))
   found <- problem$products %||% products_of(c(problem$x, list(problem$y)))
   at <- if (is.null(problem$products)) c(live, k + 1) else match(c(names(problem$x)[live], problem$output), found$names)
-  weights <- function(without = NULL) {
-    r <- correlation_of_products(found, at, without)
+  weights <- function(r) {
     last <- length(at)
     replace(rep(0, k), live, relative_weights(r[-last, -last, drop = FALSE], r[-last, last]))
   }
-  value <- weights()
-  blocks <- length(found$n)
-  half <- value * NA
-  if (blocks >= 3) {
-    left <- matrix(vapply(seq_len(blocks), weights, value), ncol = blocks)
-    error <- sqrt((blocks - 1) / blocks * rowSums((left - rowMeans(left))^2))
-    half <- error * stats::qt((1 + options$confidence) / 2, blocks - 1)
-  }
-  fit <- regression_of_correlations(correlation_of_products(found, at), problem$n)
+  r <- correlation_of_products(found, at)
+  value <- weights(r)
+  # shares near 0 scatter as squares do
+  ends <- interval_by_blocks(found, at, weights, options, sqrt, function(root) pmax(root, 0)^2)
+  fit <- regression_of_correlations(r, problem$n)
   place <- function(values, rest) replace(rep(rest, k), live, values)
   sign <- ifelse(fit$p_value < 1 - options$confidence, sign(fit$coefficient), 0)
-  list(value = value, low = pmax(value - half, 0), high = pmin(value + half, 1), p_value = place(fit$p_value, 1),
+  list(value = value, low = ends$low, high = pmin(ends$high, 1), p_value = place(fit$p_value, 1),
     sign = place(c("lowers", "", "raises")[2 + sign], ""), r_squared = fit$r_squared,
     remark = ifelse(nzchar(constant), constant, place(fit$remark, "")))
 }

@@ -34,11 +34,14 @@
 #' ```{r, echo = FALSE, results = "asis"}
 #' cat(sprintf("* `\"%s\"`: %s\n", names(driver_measures), vapply(driver_measures, function(m) m$about, "")), sep = "")
 #' ```
-#' @details Failed runs are left out. Intervals: correlations by Fisher's z, for ranks with the variance of Bonett
-#'   and Wright (2000, Psychometrika 65(1)); partial correlations likewise, with the degrees of freedom that are
-#'   left; regression by Student's t; the others by a jackknife that leaves out a twentieth of the runs at a time.
-#'   Noise: correlations, regression and shares of variance by t; bands by F; the moment-independent measure against a dummy input, by
-#'   permutation. Of many idle inputs about 1 - confidence are called drivers by chance.
+#' @details Failed runs are left out. Intervals: rank correlations by Fisher's z with the variance of Bonett and Wright
+#'   (2000, Psychometrika 65(1)); the moment-independent measure, between the distance in the runs and the one
+#'   taken from runs in which it was not looked for, by the scatter of both, which is rather wide than narrow; differences of percentiles over
+#'   bands by the error of a percentile (Maritz and Jarrett 1978, JASA 73); the others by a jackknife that leaves out a
+#'   twentieth of the runs at a time, correlations on Fisher's scale, and below 30 runs by the theory of normal
+#'   residuals. Noise: correlations, regression and shares of variance by t; bands by F; the moment-independent measure
+#'   and the swing of another statistic than the mean by permutation. Of many idle inputs about 1 - confidence are called
+#'   drivers by chance.
 #' @section Sources: shares that hold under correlation are the relative weights of Genizi (1993, Statistica Sinica
 #'   3(2)) and Johnson (2000, Multivariate Behavioral Research 35(1)): they are not negative and add up to R squared.
 #'   First-order indices from given runs: the correlation ratio over bands (Plischke, Borgonovo and Smith 2013,
@@ -108,7 +111,7 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
     problem <- driver_problem(result, effects[[name]], draws, ranks, through)
     problem$r <- at_once[[name]]
     if (problem$n == run_count(result)) {
-      problem$shapes <- lapply(shapes, `[`, names(problem$x))
+      if (all(names(problem$x) %in% names(draws))) problem$shapes <- lapply(shapes, `[`, names(problem$x))
       problem$products <- products
       problem$output <- name
     }
@@ -129,7 +132,7 @@ correlations_at_once <- function(effects, draws, measure, through) {
 
 # Sums and products of all inputs and outputs in one pass, where no run failed.
 products_at_once <- function(effects, draws, measure, through) {
-  if (measure != "variance_share" || length(draws) == 0 || length(through)) return(NULL)
+  if (!measure %in% c("variance_share", "pearson", "partial", "regression") || length(draws) == 0 || length(through)) return(NULL)
   whole <- Filter(all_finite, lapply(effects, function(effect) effect$values))
   if (length(whole) && length(whole[[1]]) > 2) products_of(c(draws, whole))
 }

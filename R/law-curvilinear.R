@@ -81,7 +81,7 @@ curvilinear_distance <- function(par, tail) {
   e <- solve_in_tail(log(tail[curved] / corner), TRUE,
     function(e) log(curvilinear_tail(par, par$outer * (1 - e)) / corner),
     function(e) log(-log1p(-e) * par$outer / (4 * par$d) / corner),
-    rep(0, length(curved)), rep(widest, length(curved)), widest * sqrt(tail[curved] / corner), 0, widest)
+    rep(0, length(curved)), rep(widest, length(curved)), widest * sqrt(tail[curved] / corner), 0, 0, widest)
   out[curved] <- par$outer - par$outer * e
   out
 }

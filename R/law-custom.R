@@ -36,7 +36,7 @@ family_custom <- list(
     c(par, custom_levels(par$quantile))
   },
   dear = TRUE,
-  composed = function(par) if (is.null(par$quantile)) list(),
+  composed = function(par) is.null(par$quantile),
   rough = function(par) if (is.null(par$quantile)) par$at + c(-1, 1) * par$reach / 2 else par$quantile(c(0.25, 0.75)),
   quantile = function(par, p, lower) {
     if (!is.null(par$quantile)) {

@@ -13,16 +13,21 @@
 #' @param held Named list of parameters that are not fitted, for the laws that have them: `list(min = 10)`. Shifts and
 #'   the ends of a beta law are held at their defaults otherwise; the threshold of a generalised Pareto law at the
 #'   smallest observation; the size of a binomial law must be held.
+#' @param below Numbers or `NULL`: for each observation that is known only to lie below a limit, such as one below the
+#'   limit of detection, its limit. They come besides `data`, and count in the likelihood by their probability.
 #' @param bootstrap Whole number: how many data sets to simulate from each fitted law, and fit again, for p-values; 0
 #'   for none. 199 give a p-value to about 0.03.
 #' @param seed Whole number or `NULL`: for the bootstrap, as in [simulate()][simulate.ensayo_study].
 #' @return A fit. It prints the table; `as.data.frame()` gives it: a row for each law with `law`, `kind`, `parameters`
-#'   (text), `log_likelihood`, `aic`, `bic`, `anderson_darling`, `kolmogorov_smirnov` (statistics, smaller is nearer),
-#'   `p_ad`, `p_ks` (`NA` without bootstrap), `remark`; the lowest AIC of its kind first. AIC of continuous and
+#'   (text), `log_likelihood`, `aic`, `bic`, `anderson_darling`, `kolmogorov_smirnov` (statistics, smaller is nearer; `NA` with
+#'   `below`), `p_ad`, `p_ks` (`NA` without bootstrap), `remark`; the lowest AIC of its kind first. AIC of continuous and
 #'   discrete laws do not compare. [fitted_law()] gives a law, [fit_parameters()] the parameters with their standard
 #'   errors.
+#' @details A likelihood may grow without bound: a Student or generalised Pareto law can pile up ever higher on a value
+#'   that occurs several times. Such a law is left out, and the print says so. Laws whose ends are fitted are left out
+#'   where there are observations below a limit.
 #' @section Errors: `ensayo_error_argument` where the data are not such numbers, a family is not one that can be
-#'   fitted, or none can be.
+#'   fitted, none can be, or `below` comes with another method than likelihood or with a bootstrap.
 #' @section Source: standard errors from the observed information, through the delta method; none for laws whose ends
 #'   are fitted, where that theory does not hold. Anderson and Darling (1954), JASA 49; for discrete laws Choulakian,
 #'   Lockhart and Stephens (1994), Canadian Journal of Statistics 22. p-values by parametric bootstrap, (1 +
@@ -32,31 +37,54 @@
 #' fit <- fit_law(costs, c("normal", "lognormal", "gamma"))
 #' fit
 #' fitted_law(fit)
+#' # three samples held less than could be detected
+#' fit_law(c(0.31, 0.12, 0.74, 0.22, 0.18, 1.35, 0.40), "lognormal", below = c(0.1, 0.1, 0.2))
 #' @export
-fit_law <- function(data, families = NULL, method = "likelihood", held = list(), bootstrap = 0, seed = NULL) {
+fit_law <- function(data, families = NULL, method = "likelihood", held = list(), below = NULL, bootstrap = 0,
+                    seed = NULL) {
   data <- check_fit_data(data)
   method <- check_choice(method, names(fit_methods))
   bootstrap <- check_count(bootstrap, at_least = 0, at_most = 1e5)
+  below <- check_below(below, method, bootstrap)
   seed <- if (bootstrap > 0) check_seed(seed)
   if (!is.list(held)) stop_argument("held", "a named list of parameters", held)
   asked <- if (is.null(families)) default_families(data, held) else check_families(families)
-  reasons <- vapply(asked, function(family) unfit_reason(family, data, held) %||% "", "")
-  if (!is.null(families) && any(nzchar(reasons))) {
-    stop_ensayo("argument", sprintf("A %s law must be able to have these data.", asked[nzchar(reasons)][1]),
-      reasons[nzchar(reasons)][1], argument = "families")
-  }
-  fits <- lapply(stats::setNames(nm = asked[!nzchar(reasons)]), fit_family, data = data, method = method, held = held)
+  reasons <- vapply(asked, function(family) unfit_reason(family, data, held, below) %||% "", "")
+  if (!is.null(families)) refuse_unfit(reasons)
+  fits <- lapply(stats::setNames(nm = asked[!nzchar(reasons)]), fit_family, data = data, method = method, held = held,
+    below = below)
   fits <- Filter(Negate(is.null), fits)
+  unbounded <- vapply(fits, function(fit) unbounded_reason(fit$law, data) %||% "", "")
+  fits <- fits[!nzchar(unbounded)]
   if (length(fits) == 0) {
+    refuse_unfit(unbounded)
     stop_ensayo("argument", "One law at least must be able to have these data.", "None could be fitted.",
       argument = "data")
   }
   p_values <- lapply(stats::setNames(nm = names(fits)), function(family) {
     if (bootstrap > 0) bootstrap_p(fits[[family]], family, length(data), method, held, bootstrap, seed)
   })
-  structure(list(data = data, method = method, fits = fits, table = fit_table(fits, p_values, data),
-    warnings = data_warnings(data)),
-    class = "ensayo_fit")
+  structure(list(data = data, below = below, method = method, fits = fits, table = fit_table(fits, p_values, data,
+    below), warnings = c(data_warnings(data, below), left_out_words(unbounded))), class = "ensayo_fit")
+}
+
+refuse_unfit <- function(reasons, call = rlang::caller_env()) {
+  reasons <- reasons[nzchar(reasons)]
+  if (length(reasons) == 0) return(invisible())
+  stop_ensayo("argument", sprintf("A %s law must be able to have these data.", names(reasons)[1]), reasons[[1]],
+    argument = "families", call = call)
+}
+
+check_below <- function(below, method, bootstrap, call = rlang::caller_env()) {
+  if (is.null(below)) return(numeric())
+  below <- check_numeric(below, "below", call)
+  if (any(!is.finite(below))) stop_argument("below", "finite numbers", below[!is.finite(below)][1], call = call)
+  if (method != "likelihood" || bootstrap > 0) {
+    stop_ensayo("argument", "Observations below a limit need the method \"likelihood\", without a bootstrap.",
+      if (bootstrap > 0) "A bootstrap was asked for." else sprintf("The method is \"%s\".", method),
+      argument = "below", call = call)
+  }
+  below
 }
 
 # Families that can be fitted, and how their parameters are found where there is a closed form.
@@ -69,10 +97,13 @@ fit_families <- list(
 # Laws whose ends are fitted: no standard errors, and one law is not fitted by moments.
 fitted_ends <- c("uniform", "triangular", "pert", "trapezoidal", "integers")
 
+# Laws on one side of a parameter `min`, the last of which may have it as a value.
+starting_at_min <- c("lognormal", "gamma", "weibull", "beta", "exponential")
+
 fit_methods <- list(
-  likelihood = function(family, data, held) likelihood_fit(family, data, held),
-  moments = function(family, data, held) facts_fit(family, data, held, c("mean", "sd")),
-  percentiles = function(family, data, held) facts_fit(family, data, held, "percentiles")
+  likelihood = function(family, data, held, below) likelihood_fit(family, data, held, below),
+  moments = function(family, data, held, below) facts_fit(family, data, held, c("mean", "sd")),
+  percentiles = function(family, data, held, below) facts_fit(family, data, held, "percentiles")
 )
 
 check_fit_data <- function(data, call = rlang::caller_env()) {
@@ -99,8 +130,16 @@ default_families <- function(data, held) {
 }
 
 # Why a family cannot have the data, or NULL.
-unfit_reason <- function(family, data, held) {
+unfit_reason <- function(family, data, held, below = numeric()) {
   lowest <- min(data)
+  if (length(below)) {
+    if (family %in% fitted_ends || family == "pareto" && is.null(held$location)) {
+      return("Its end is fitted, which observations below a limit do not tell.")
+    }
+    if (family %in% starting_at_min && min(below) <= (held$min %||% 0)) {
+      return(sprintf("A limit is not above %s.", format(held$min %||% 0)))
+    }
+  }
   if (family %in% fit_families$discrete && !is_whole_data(data)) return("Some are not whole numbers from 0 on.")
   if (family == "binomial") {
     if (is.null(held$size)) return("The number of tries must be held: `held = list(size = ...)`.")
@@ -109,7 +148,7 @@ unfit_reason <- function(family, data, held) {
   if (family == "bernoulli" && !all(data %in% 0:1)) return("Some are neither 0 nor 1.")
   if (family == "negative_binomial" &&
     stats::var(data) <= mean(data)) return("They spread less than counts of a Poisson law.")
-  if (family %in% c("lognormal", "gamma", "weibull") && lowest <= (held$min %||% 0)) {
+  if (family %in% starting_at_min[1:3] && lowest <= (held$min %||% 0)) {
     return(sprintf("Some are not above %s.", format(held$min %||% 0)))
   }
   if (family == "exponential" && lowest < (held$min %||% 0)) return("Some are below the smallest possible value.")
@@ -119,11 +158,34 @@ unfit_reason <- function(family, data, held) {
   if (family == "pareto" && lowest < (held$location %||% -Inf)) return("Some are below the threshold.")
 }
 
-fit_family <- function(family, data, method, held) {
-  found <- tryCatch(fit_methods[[method]](family, data, held_for(family, held, data)), ensayo_error = function(e) NULL)
+fit_family <- function(family, data, method, held, below = numeric()) {
+  found <- tryCatch(fit_methods[[method]](family, data, held_for(family, held, data), below),
+    ensayo_error = function(e) NULL)
   if (is.null(found)) return(NULL)
-  log_likelihood <- sum(density_at(found$law, data, log = TRUE))
-  c(found, list(log_likelihood = log_likelihood, statistics = distances_of(found$law, data)))
+  statistics <- if (length(below)) c(anderson_darling = NA_real_, kolmogorov_smirnov = NA_real_)
+    else distances_of(found$law, data)
+  c(found, list(log_likelihood = log_likelihood(found$law, data, below), statistics = statistics))
+}
+
+# Of values by their densities, of those below a limit by the probability to lie there.
+log_likelihood <- function(law, data, below) {
+  sum(ask(law, "density", data, TRUE)) + if (length(below)) sum(ask(law, "strict", below, TRUE, TRUE)) else 0
+}
+
+# A law that piles up on one value: higher there than any law that is smooth up to the next value could be.
+unbounded_reason <- function(law, data) {
+  if (!family_name(law) %in% c("pareto", "student")) return(NULL)
+  values <- sort(unique(data))
+  step <- diff(values)
+  piled <- which(density_at(law, values) * pmin(c(Inf, step), c(step, Inf)) > 100)
+  if (length(piled) == 0) return(NULL)
+  sprintf("Its likelihood grows without bound on the value %s, which occurs %s.", format(values[piled[1]]),
+    count_of(sum(data == values[piled[1]]), "time"))
+}
+
+left_out_words <- function(reasons) {
+  reasons <- reasons[nzchar(reasons)]
+  if (length(reasons)) sprintf("%s is left out. %s", names(reasons), reasons)
 }
 
 held_for <- function(family, held, data) {
@@ -132,12 +194,12 @@ held_for <- function(family, held, data) {
   held
 }
 
-likelihood_fit <- function(family, data, held) {
-  closed <- closed_fit(family, data, held)
-  estimate <- closed %||% searched_fit(family, data, held)
+likelihood_fit <- function(family, data, held, below) {
+  closed <- if (length(below) == 0) closed_fit(family, data, held)
+  estimate <- closed %||% searched_fit(family, data, held, below)
   if (is.null(estimate)) return(NULL)
   law <- do.call(paste0("law_", family), c(estimate, held))
-  list(law = law, estimate = estimate, errors = standard_errors(family, data, held, estimate))
+  list(law = law, estimate = estimate, errors = standard_errors(family, data, held, estimate, below))
 }
 
 # Maximum likelihood where it has a closed form; `held` shifts are taken off first.
@@ -158,39 +220,68 @@ closed_fit <- function(family, data, held) {
   )
 }
 
-# The search runs over free numbers around a start by moments.
-searched_fit <- function(family, data, held) {
-  free <- free_parameters(family, data, held)
-  value <- function(theta) {
-    par <- free(theta)
-    if (!plainly_valid(family_record(family), c(par, held))) return(1e10)
-    law <- new_law(family, c(par, held, rest_of(family, c(par, held))))
-    total <- -suppressWarnings(sum(ask(law, "density", data, TRUE)))  # powers that overflow count as impossible
-    if (is.finite(total)) total else 1e10
+# The search runs over free numbers around several starts.
+searched_fit <- function(family, data, held, below) {
+  value_of <- function(free) {
+    function(theta) {
+      par <- free(theta)
+      if (!plainly_valid(family_record(family), c(par, held))) return(1e10)
+      law <- new_law(family, c(par, held, rest_of(family, c(par, held))))
+      total <- -suppressWarnings(log_likelihood(law, data, below))  # powers that overflow count as impossible
+      if (is.finite(total)) total else 1e10
+    }
   }
-  starts <- attr(free, "starts")
+  starts <- starts_of(family, c(data, below), held)
+  # a few steps from each start tell which hill to climb
   if (length(starts) > 1) {
-    # a few steps from each start tell which hill to climb
-    tried <- lapply(starts, stats::optim, value, method = "Nelder-Mead", control = list(maxit = 60))
-    starts <- list(tried[[which.min(vapply(tried, function(found) found$value, 0))]]$par)
+    starts <- lapply(starts, function(start) {
+      tried <- simplex(start$theta, value_of(start$free), maxit = 60)
+      list(free = start$free, theta = tried$par, value = tried$value)
+    })
+    starts <- starts[which.min(vapply(starts, function(start) start$value, 0))]
   }
-  best <- climbed(starts[[1]], value, robust = family %in% fitted_ends)
+  free <- starts[[1]]$free
+  best <- climbed(starts[[1]]$theta, value_of(free), robust = family %in% fitted_ends)
   if (best$value < 1e10) free(best$par)
 }
 
-# Along slopes; where these lead nowhere, or the likelihood has edges, by a simplex first.
+# Along slopes, in steps that change the likelihood alike, until nothing is gained. Where likelihoods have edges, or
+# slopes lead nowhere, a simplex comes first.
 climbed <- function(start, value, robust) {
-  along <- function(from) {
-    tryCatch(stats::optim(from, value, method = "BFGS", control = list(reltol = 1e-14, maxit = 200)),
-      error = function(e) list(value = Inf))
+  best <- if (robust) simplex(start, value) else list(par = start, value = value(start))
+  for (round in 1:8) {
+    unit <- telling_steps(best$par, value)
+    found <- tryCatch(stats::optim(0 * best$par, function(z) value(best$par + unit * z), method = "BFGS",
+      control = list(reltol = 1e-14, maxit = 200)), error = function(e) list(value = Inf))
+    gained <- best$value - found$value
+    if (gained > 0) best <- list(par = best$par + unit * found$par, value = found$value)
+    if (!is.finite(gained) || gained < 1e-8) {
+      if (robust || round > 1) break
+      best <- simplex(best$par, value)
+      robust <- TRUE
+    }
   }
-  if (!robust) {
-    found <- along(start)
-    if (found$value < min(value(start), 1e10)) return(found)
-  }
-  found <- stats::optim(start, value, method = "Nelder-Mead", control = list(maxit = 2000, reltol = 1e-10))
-  finer <- along(found$par)
-  if (finer$value < found$value) finer else found
+  best
+}
+
+# Of one number there is nothing to do that slopes do not do better.
+simplex <- function(from, value, maxit = 2000) {
+  if (length(from) == 1) return(list(par = from, value = value(from)))
+  stats::optim(from, value, method = "Nelder-Mead", control = list(maxit = maxit, reltol = 1e-10))
+}
+
+# Steps of each free number that change the likelihood by about one.
+telling_steps <- function(at, value) {
+  here <- value(at)
+  vapply(seq_along(at), function(i) {
+    step <- 1
+    for (halving in 1:60) {
+      away <- c(value(replace(at, i, at[i] + step)), value(replace(at, i, at[i] - step)))
+      if (isTRUE(max(abs(away - here)) < 2)) break
+      step <- step / 2
+    }
+    step
+  }, 0)
 }
 
 # Parameters that neither the search nor the user sets, at their defaults.
@@ -199,8 +290,9 @@ rest_of <- function(family, par) {
   lapply(defaults[setdiff(names(defaults), names(par))], eval, envir = baseenv())
 }
 
-# A function from free numbers to the parameters that are fitted. Ends stay outside the data.
-free_parameters <- function(family, data, held) {
+# Where the search may begin: functions from free numbers to the parameters that are fitted, each with its start. Ends
+# stay outside the data.
+starts_of <- function(family, data, held) {
   width <- diff(range(data))
   if (family %in% c("triangular", "pert", "trapezoidal")) {
     ends <- function(theta) list(min = min(data) - width * exp(theta[1]) / 20, max = max(data) +
@@ -215,23 +307,30 @@ free_parameters <- function(family, data, held) {
       list(min = end$min, mode = inner(end, theta[3]), max = end$max)
     }
     # the likelihood may have a hump for each place of the mode
-    starts <- lapply(stats::qlogis(c(0.1, 0.3, 0.5, 0.7, 0.9)), function(mode) {
-      c(0, 0, mode, if (family == "trapezoidal") 0)
-    })
-    return(structure(f, starts = starts))
+    return(lapply(stats::qlogis(c(0.1, 0.3, 0.5, 0.7, 0.9)), function(mode) {
+      list(free = f, theta = c(0, 0, mode, if (family == "trapezoidal") 0))
+    }))
   }
   record <- family_record(family)
   unknown <- sought_parameters(family, names(held))
-  start <- record$start(mean(data), stats::sd(data), held)[unknown]
-  f <- unconstrained(record$parameters[unknown], start, typical_step(unknown, stats::sd(data)))$parameters
-  structure(f, starts = list(rep(0, length(unknown))))
+  # by moments, and by what outliers do not move
+  quartiles <- stats::quantile(data, c(0.25, 0.5, 0.75), names = FALSE)
+  middles <- list(c(mean(data), stats::sd(data)), c(quartiles[2], (quartiles[3] - quartiles[1]) / 1.35))
+  guesses <- lapply(middles[c(TRUE, middles[[2]][2] > 0)], function(at) record$start(at[1], at[2], held)[unknown])
+  if ("df" %in% unknown) {
+    guesses <- c(guesses, lapply(c(1.2, 40), function(df) utils::modifyList(guesses[[length(guesses)]], list(df = df))))
+  }
+  lapply(guesses, function(start) {
+    list(free = unconstrained(record$parameters[unknown], start, typical_step(unknown, stats::sd(data)))$parameters,
+      theta = rep(0, length(unknown)))
+  })
 }
 
 # From the curvature of the log likelihood at the estimate; NULL where ends are fitted or the curvature is not that of a
 # maximum.
-standard_errors <- function(family, data, held, estimate) {
+standard_errors <- function(family, data, held, estimate, below = numeric()) {
   if (family %in% fitted_ends) return(NULL)
-  if (family == "laplace") return(unlist(estimate)["scale"] / sqrt(length(data)) * c(location = 1, scale = 1))
+  if (family == "laplace" && length(below) == 0) return(unlist(estimate)["scale"] / sqrt(length(data)) * c(location = 1, scale = 1))
   x <- unlist(estimate)
   # curvature in units of a rough error, so that all directions are alike
   free <- family_record(family)$parameters[names(x)] == "number"
@@ -239,8 +338,9 @@ standard_errors <- function(family, data, held, estimate) {
   value <- function(theta) {
     par <- as.list(x + unit * theta)
     if (!plainly_valid(family_record(family), c(par, held))) return(NaN)
-    -sum(ask(new_law(family, c(par, held, rest_of(family, c(par, held)))), "density", data, TRUE))
+    -suppressWarnings(log_likelihood(new_law(family, c(par, held, rest_of(family, c(par, held)))), data, below))
   }
+  unit <- unit * telling_steps(0 * x, value)
   curvature <- tryCatch(stats::optimHess(rep(0, length(x)), value, control = list(ndeps = rep(0.02, length(x)))),
     error = function(e) NULL)
   inverse <- if (!is.null(curvature) && all(is.finite(curvature))) tryCatch(solve(curvature), error = function(e) NULL)
@@ -251,7 +351,7 @@ standard_errors <- function(family, data, held, estimate) {
 # By the same mean and standard deviation, or the same percentiles, as the data.
 facts_fit <- function(family, data, held, facts) {
   record <- family_record(family)
-  if (is.null(record$start) || record$kind != "continuous") return(likelihood_fit(family, data, held))
+  if (is.null(record$start) || record$kind != "continuous") return(likelihood_fit(family, data, held, numeric()))
   needed <- sought_parameters(family, names(held))
   asked <- if (identical(facts, "percentiles")) {
     at <- list(50, c(25, 75), c(10, 50, 90), c(5, 35, 65, 95))[[length(needed)]]
@@ -300,7 +400,7 @@ bootstrap_p <- function(fit, family, n, method, held, times, seed) {
   (1 + larger) / (1 + good)
 }
 
-fit_table <- function(fits, p_values, data) {
+fit_table <- function(fits, p_values, data, below) {
   kind <- ifelse(names(fits) %in% fit_families$discrete, "discrete", "continuous")
   # a threshold that the data gave is fitted, too
   threshold <- names(fits) == "pareto" & vapply(fits, function(fit) parameters_of(fit$law)[["location"]] %||% NaN,
@@ -312,7 +412,7 @@ fit_table <- function(fits, p_values, data) {
   table <- data.frame(
     law = names(fits), kind = kind, parameters = vapply(fits, function(fit) estimate_text(fit), ""),
     log_likelihood = log_likelihood, aic = 2 * count - 2 * log_likelihood,
-    bic = log(length(data)) * count - 2 * log_likelihood, anderson_darling = statistic("anderson_darling"),
+    bic = log(length(data) + length(below)) * count - 2 * log_likelihood, anderson_darling = statistic("anderson_darling"),
     kolmogorov_smirnov = statistic("kolmogorov_smirnov"), p_ad = p("anderson_darling"), p_ks = p("kolmogorov_smirnov"),
     remark = ifelse(names(fits) %in% fitted_ends, "ends fitted", ifelse(threshold, "threshold at the smallest", ""))
   )
@@ -327,8 +427,9 @@ estimate_text <- function(fit) {
 }
 
 # What a reader should know of the data before trusting any fit.
-data_warnings <- function(data) {
-  n <- length(data)
+data_warnings <- function(data, below = numeric()) {
+  n <- length(data) + length(below)
+  least <- sum(data == min(data))
   ties <- mean(duplicated(data))
   quartiles <- stats::quantile(data, c(0.25, 0.75), names = FALSE)
   far <- sum(data < quartiles[1] - 3 * diff(quartiles) | data > quartiles[2] + 3 * diff(quartiles))
@@ -337,6 +438,10 @@ data_warnings <- function(data) {
     if (n < 30) sprintf("%s tell little: several laws will fit, and tails are guesses.", count_of(n, "observation")),
     if (ties > 0.05 && !is_whole_data(data)) sprintf("%.0f %% of the observations are repeated: were they rounded?",
       100 * ties),
+    if (least > 2 && least >= 0.1 * n && !is_whole_data(data)) sprintf(
+      "%d observations share the smallest value: if it is a limit that they lie below, give them as `below`.", least),
+    if (length(below)) sprintf("%d of %s lie below a limit; distances (AD, KS) are not told.", length(below),
+      count_of(n, "observation")),
     if (far > 0) sprintf("%s far from the rest (beyond three times the quartile range).",
       if (far == 1) "1 observation lies" else paste(far, "observations lie")),
     if (humps > 1) sprintf("The data have %d humps: they may be a mixture of several kinds.", humps)

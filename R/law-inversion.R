@@ -49,34 +49,42 @@ composed_quantile <- function(law, p, lower) {
 }
 
 # Whether a law's quantile must be looked for.
-is_composed <- function(law) {
-  if (!is.null(law$record$composed)) return(!is.null(law$record$composed(law$par)))
-  is_ready(law$par$of) && is_composed(law$par$of)
-}
+is_composed <- function(law) isTRUE(law$record$composed(law$par))
 
 # A ready law that will be inverted again and again: what every inversion needs is found once.
 ready_to_invert <- function(law) {
   law <- ready_law(law)
   if (!is.null(law$par$spans)) return(law)
   if (is_ready(law$par$of)) law$par$of <- ready_to_invert(law$par$of)
-  if (is.null(law$record$composed) || is.null(law$record$composed(law$par))) return(law)
+  if (is.null(law$record$composed) || !is_composed(law)) return(law)
   law$par$spans <- list(lower = inversion_span(law, TRUE), upper = inversion_span(law, FALSE))
   law
 }
 
-# One tail's knots and anchors. The record's `composed` may give `bounds(q, lower)`, values between which a quantile
-# lies; two rough values of the law tell a typical distance.
+# One tail's knots and anchors. The anchors are looked for between places all over the law, which are asked at once.
 inversion_span <- function(law, lower) {
-  hints <- law$record$composed(law$par)
   knots <- knots_of(law)
   rough <- ask(law, "rough")
-  span <- c(list(knots = knots, ends = ask(law, "support"),
-    reach = max(diff(rough), 1e-9 * abs(rough), .Machine$double.xmin)),
-    knot_tails(law, knots, lower))
+  ends <- ask(law, "support")
+  span <- function(at) {
+    c(list(knots = at, ends = ends, middle = mean(rough),
+      reach = max(diff(rough), 1e-9 * abs(rough), .Machine$double.xmin)), knot_tails(law, at, lower))
+  }
   log_q <- log(anchor_probabilities)
-  bounds <- if (!is.null(hints$bounds)) hints$bounds(anchor_probabilities, lower)
-  span$anchors <- list(log_q = log_q, x = quantile_in_tail(law, log_q, lower, span, bounds))
-  span
+  places <- span(places_over(ends, knots, rough))
+  c(span(knots), list(anchors = list(log_q = log_q, x = quantile_in_tail(law, log_q, lower, places, NULL))))
+}
+
+# Places that lie densely wherever the law may be: near its ends, its knots and two rough values of it, and further from
+# these by powers of ten.
+places_over <- function(ends, knots, rough) {
+  finite <- ends[is.finite(ends)]
+  bases <- unique(c(finite, rough))
+  unit <- max(diff(rough), diff(finite), .Machine$double.xmin)
+  away <- c(10^seq(-300, -20, by = 10), 2^(-54:40), 10^seq(20, 300, by = 10)) * unit
+  next_to <- outer(abs(bases), 2^(-52:-40))
+  places <- c(knots, bases, outer(bases, away, `+`), outer(bases, away, `-`), bases + next_to, bases - next_to)
+  sort(unique(places[is.finite(places) & places >= ends[1] & places <= ends[2]]))
 }
 
 anchor_probabilities <- c(2^-(1:20), 10^-c(8, 11, 15, 20, 30, 45, 70, 100, 150, 220, 300))
@@ -109,7 +117,7 @@ quantile_in_tail <- function(law, log_q, lower, span, bounds) {
   }
   x[rest] <- solve_in_tail(log_q[rest], lower, function(x) ask(law, "cumulative", x, lower, TRUE),
     function(x) ask(law, "density", x, TRUE), low, high, bounds$start[rest], span$ends[[if (lower) 1 else 2]],
-    span$reach)
+    span$middle, span$reach)
   x
 }
 
@@ -121,15 +129,17 @@ knot_tails <- function(law, knots, lower) {
   else list(reached = rev(cummax(rev(reached))), before = before)
 }
 
-# Where a tail's probability is q: steps by Newton on logarithms, which are straight lines for powers and near to
-# straight for exponential tails, kept within brackets that close in by halves. `end` is the law's end on the tail's
-# side; where it is finite the steps are taken in the logarithm of the distance from it.
-solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start = NULL, end = -Inf, reach = 1) {
+# Where a tail's probability is q: steps by Newton on logarithms, kept within brackets that close in by halves. `end` is
+# the law's end on the tail's side; where it is finite the steps are taken in the logarithm of the distance from it.
+# Where it is not, they are taken in turn in x, in which exponential tails are straight, and in the logarithm of the
+# distance from the `middle`, in which tails like powers are.
+solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start, end, middle, reach) {
   sign <- if (lower) 1 else -1
+  scale <- if (is.finite(end)) log_scale(end, sign) else far_scale(middle, reach)
   n <- length(log_q)
   x <- if (is.null(start)) rep(NA_real_, n) else start
   outside <- which(!is.finite(x) | x < low | x > high)  # an end of the bracket may be the place itself
-  x[outside] <- between_ends(low, high, end, sign, reach)[outside]
+  x[outside] <- between_ends(low, high, scale, reach)[outside]
   stride <- rep_len(reach, n)
   active <- which(low < high)
   x[low >= high] <- low[low >= high]
@@ -142,9 +152,7 @@ solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start 
     high[active[up]] <- at[up]
     low[active[!up]] <- at[!up]
     slope <- exp(log_density(at) - value)
-    distance <- abs(at - end)
-    following <- if (is.finite(end)) end + sign * distance * exp(pmin(pmax(miss / (slope * distance), -700), 700))
-      else at + sign * miss / slope
+    following <- if (is.finite(end) || step %% 2 == 0) scale$moved(at, sign * miss / slope) else at + sign * miss / slope
     # no leap into the unknown
     leap <- which(is.infinite(high[active]) & following > at + 8 * stride[active] |
       is.infinite(low[active]) & following < at - 8 * stride[active])
@@ -156,10 +164,14 @@ solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start 
     near <- abs(miss) <= 1e-10 * pmax(1, abs(log_q[active])) & is.finite(following) &
       abs(held - following) <= 1e-14 * abs(at)
     following[near] <- held[near]
+    # back to an end of the bracket, from which it differs by less than doubles can: a little inside
+    back <- which(!near & (following == low[active] | following == high[active]))
+    inside <- following[back] + sign(at[back] - following[back]) * 4 * .Machine$double.eps * abs(following[back])
+    following[back] <- ifelse(abs(inside - following[back]) < abs(at[back] - following[back]), inside, at[back])
     bisect <- which(!near & (!is.finite(following) | following < low[active] | following > high[active] |
       following == at | step %% 6 == 0))
     far <- bisect[is.infinite(low[active[bisect]]) | is.infinite(high[active[bisect]])]
-    following[bisect] <- between_ends(low[active[bisect]], high[active[bisect]], end, sign, stride[active[bisect]])
+    following[bisect] <- between_ends(low[active[bisect]], high[active[bisect]], scale, stride[active[bisect]])
     stride[active[far]] <- stride[active[far]] * 4
     closed <- following <= low[active] | following >= high[active]
     done <- near | following == at | closed & seq_along(at) %in% bisect
@@ -169,24 +181,47 @@ solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start 
   x
 }
 
-# A point between two ends: the middle, by powers of ten where one is far nearer to the law's end, and a stride beyond
-# the other where one is not finite.
-between_ends <- function(low, high, end, sign, stride) {
-  middle <- low / 2 + high / 2
-  if (is.finite(end)) {
-    near <- pmin(abs(low - end), abs(high - end))
-    far <- pmax(abs(low - end), abs(high - end))
-    uneven <- which(far > 1e3 * near & far > 1e-300 & is.finite(far))
-    nearer <- end + sign * far * pmax(sqrt(near / far), 1e-6)
-    uneven <- uneven[nearer[uneven] > low[uneven] & nearer[uneven] < high[uneven]]
-    middle[uneven] <- nearer[uneven]
-  }
-  unbounded <- is.infinite(low) & is.infinite(high)
-  middle[which(is.infinite(high) & !unbounded)] <- (low + pmax(stride, abs(low) * 1e-15))[which(is.infinite(high) &
-    !unbounded)]
-  middle[which(is.infinite(low) & !unbounded)] <- (high - pmax(stride, abs(high) * 1e-15))[which(is.infinite(low) &
-    !unbounded)]
-  middle[which(unbounded)] <- 0
+# Scales on which steps and middles are taken: `moved(x, by)` goes as far as a step `by` of x would at first, and
+# `between(low, high)` is half-way.
+log_scale <- function(end, sign) {
+  list(
+    moved = function(x, by) {
+      distance <- abs(x - end)
+      end + sign * distance * exp(pmin(pmax(sign * by / distance, -700), 700))
+    },
+    between = function(low, high) {
+      near <- pmin(abs(low - end), abs(high - end))
+      far <- pmax(abs(low - end), abs(high - end))
+      uneven <- far > 1e3 * near & far > 1e-300
+      middle <- ifelse(uneven, end + sign * far * pmax(sqrt(near / far), 1e-6), low / 2 + high / 2)
+      ifelse(middle > low & middle < high, middle, low / 2 + high / 2)
+    }
+  )
+}
+
+far_scale <- function(middle, reach) {
+  there <- function(x) asinh((x - middle) / reach)
+  back <- function(t) middle + reach * sinh(pmin(pmax(t, -700), 700))
+  list(
+    moved = function(x, by) {
+      away <- (x - middle) / reach
+      back(there(x) + by / (reach * pmax(abs(away), sqrt(1 + pmin(abs(away), 1e100)^2))))
+    },
+    between = function(low, high) {
+      half <- back(there(low) / 2 + there(high) / 2)
+      ifelse(half > low & half < high, half, low / 2 + high / 2)
+    }
+  )
+}
+
+# A point between two ends, and a stride beyond the other where one is not finite.
+between_ends <- function(low, high, scale, stride) {
+  middle <- suppressWarnings(scale$between(low, high))
+  open_above <- which(is.infinite(high) & is.finite(low))
+  open_below <- which(is.infinite(low) & is.finite(high))
+  middle[open_above] <- (low + pmax(stride, abs(low) * 1e-15))[open_above]
+  middle[open_below] <- (high - pmax(stride, abs(high) * 1e-15))[open_below]
+  middle[is.infinite(low) & is.infinite(high)] <- 0
   middle
 }
 

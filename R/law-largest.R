@@ -93,7 +93,10 @@ extreme_record <- list(
     if (log) d else exp(d)
   },
   kinks = function(par) ask(par$of, "kinks"),
-  rough = function(par) ask(par$of, "rough"),
+  rough = function(par) {
+    two <- extreme_record$quantile(par, c(0.25, 0.75), TRUE)
+    if (two[1] < two[2]) two else ask(par$of, "rough")
+  },
   atoms = function(par) {
     values <- ask(par$of, "atoms")$values
     law <- new_ready_law(extreme_record, par)

@@ -55,14 +55,7 @@ family_mixture <- list(
       atoms = gathered_points(lapply(parts, ask, question = "atoms"), shares))
   },
   dear = TRUE,
-  # a quantile lies between the least and the greatest of the parts', where these have formulas
-  composed = function(par) {
-    if (any(vapply(par$parts, is_composed, TRUE))) return(list())
-    list(bounds = function(q, lower) {
-      each <- lapply(par$parts, ask, "quantile", q, lower)
-      list(low = do.call(pmin, each), high = do.call(pmax, each))
-    })
-  },
+  composed = function(par) TRUE,
   rough = function(par) range(vapply(par$parts, ask, numeric(2), question = "rough")),
   quantile = function(par, p, lower) composed_quantile(new_ready_law(family_mixture, par), p, lower),
   cumulative = function(par, x, lower, log) mixture_tail(par, x, lower, log, "cumulative"),

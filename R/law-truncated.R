@@ -49,11 +49,18 @@ family_truncated <- list(
     par$min <- max(par$min, ends[1])
     par$max <- min(par$max, ends[2])
     par[c("min", "max")] <- limits_with_mass(par)
-    c(par, log_kept = ask(par$of, "between", par$min, par$max, TRUE, TRUE))
+    par$log_kept <- ask(par$of, "between", par$min, par$max, TRUE, TRUE)
+    left_points(par) %||% par
   },
   dear = TRUE,
-  composed = function(par) list(),
-  rough = function(par) pmin(pmax(ask(par$of, "rough"), par$min), par$max),
+  composed = function(par) TRUE,
+  # where the limits lie beyond both values, these move there and stay as far from each other
+  rough = function(par) {
+    two <- ask(par$of, "rough")
+    if (two[2] <= par$min) two <- par$min + c(0, diff(two))
+    if (two[1] >= par$max) two <- par$max - c(diff(two), 0)
+    pmin(pmax(two, par$min), par$max)
+  },
   quantile = function(par, p, lower) composed_quantile(new_ready_law(family_truncated, par), p, lower),
   cumulative = function(par, x, lower, log) truncated_tail(par, x, lower, log, TRUE),
   strict = function(par, x, lower, log) truncated_tail(par, x, lower, log, FALSE),
@@ -84,6 +91,15 @@ limits_with_mass <- function(par) {
   before <- ask(par$of, "between", par$min, knots, TRUE, FALSE)
   after <- ask(par$of, "between", knots, par$max, FALSE, TRUE)
   list(min = max(par$min, knots[before == -Inf]), max = min(par$max, knots[after == -Inf]))
+}
+
+# The law as a list of values, where values with a probability of their own are all that is left.
+left_points <- function(par) {
+  atoms <- family_truncated$atoms(par)
+  if (length(atoms$values) == 0) return(NULL)
+  places <- sort(unique(c(par$min, within_limits(knots_of(par$of), par), par$max)))
+  gaps <- ask(par$of, "between", places[-length(places)], places[-1], FALSE, FALSE)
+  if (all(gaps == -Inf)) pointed_law(atoms$values, atoms$shares)
 }
 
 within_limits <- function(x, par) x[x >= par$min & x <= par$max]

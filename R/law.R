@@ -18,8 +18,8 @@
 #   between(par, from, to, closed_from, closed_to)  the logarithm of the probability between two values, to the last
 #                    digits; laws made of laws compose it, the others leave it to law-between.R
 #   moments(par)     mean, variance, skewness, excess kurtosis; else they are integrated
-#   composed(par)    hints for the inversion of a law that has no quantile of its own (law-inversion.R), with
-#   rough(par)       two values that are about as far from each other as most of the law is wide
+#   composed(par)    whether its quantile is looked for by the cumulative probability (law-inversion.R), from
+#   rough(par)       two values that are about as far from each other as most of the law is wide; else its quartiles
 #   mode(par)        else it is searched for, beginning at peaks(par)
 #   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
 #   recipe(par), dear  how the draw engine inverts it, and whether its quantile is worth a table (draw-table.R)

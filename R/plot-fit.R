@@ -36,7 +36,7 @@ plot_fit <- function(fit, families = NULL, unit = NULL) {
       ggplot2::scale_y_continuous(NULL, labels = axis_numbers) +
     ggplot2::labs(title = wrapped(fit_title(fit, families), 84),
       subtitle = paste0("Points on the line: data and law agree",
-      if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(c(count_of(length(fit$data), "observation"),
+      if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(c(count_of(length(fit$data) + length(fit$below), "observation"),
       fit$warnings), collapse = ". ")) +
     theme_ensayo() +
     ggplot2::theme(legend.position = if (length(families) > 1) "top" else "none",
@@ -56,6 +56,7 @@ fit_plot_data <- function(fit, families) {
     "P-P: data against law's shares")
   data <- sort(fit$data)
   n <- length(data)
+  shares <- empirical_shares(data, fit$below)
   classes <- grDevices::nclass.FD(data)
   breaks <- seq(data[1], data[n], length.out = min(max(classes, 5), 60) + 1)
   count <- tabulate(findInterval(data, breaks, rightmost.closed = TRUE), length(breaks) - 1)
@@ -66,15 +67,23 @@ fit_plot_data <- function(fit, families) {
     lapply(families, function(family) cbind(f(fitted_law(fit, family)), law = family)))
   list(
     bars = of_panel(data.frame(from = breaks[-length(breaks)], to = breaks[-1], x = breaks[-1],
-      y = count / n / diff(breaks)), 1),
+      y = count / (n + length(fit$below)) / diff(breaks)), 1),
     curve = of_panel(by_law(function(law) {
       at <- if (is_discrete(law)) seq(ceiling(data[1]), data[n]) else x
       density <- density_at(law, at)
       data.frame(x = at, y = ifelse(is.finite(density), density, NA))
     }), 1),
     points = rbind(
-      of_panel(by_law(function(law) data.frame(x = quantile(law, (ranks - 0.5) / n), y = data[ranks])), 2),
-      of_panel(by_law(function(law) data.frame(x = cumulative(law, data[ranks]), y = (ranks - 0.5) / n)), 3)),
+      of_panel(by_law(function(law) data.frame(x = quantile(law, shares[ranks]), y = data[ranks])), 2),
+      of_panel(by_law(function(law) data.frame(x = cumulative(law, data[ranks]), y = shares[ranks])), 3)),
     line = rbind(of_panel(data.frame(x = 0), 2), of_panel(data.frame(x = 0), 3))
   )
+}
+
+# The share of all observations below each sorted value, itself by half. Those below a limit are spread over the values
+# that they may have (Kaplan and Meier 1958, JASA 53, from the upper end).
+empirical_shares <- function(values, below) {
+  at_risk <- seq_along(values) + vapply(values, function(value) sum(below <= value), 0)
+  reached <- rev(cumprod(rev(1 - 1 / at_risk)))
+  (reached + c(reached[-1], 1)) / 2
 }

@@ -49,6 +49,19 @@ row_decimals <- function(table) {
   rep(NA_real_, n)
 }
 
+# What the simulation error of means leaves out.
+mean_notes <- function(result, table) {
+  if (!is.null(telling_replicates(result))) return(NULL)
+  needed <- runs_for_mean(table$skewness)
+  skewed <- which(table$runs < needed)
+  c(
+    if (result$provenance$design == "latin") paste("The \u00b1 is that of random runs; a Latin hypercube knows means better.",
+      "Five replicates or more tell how much."),
+    if (length(skewed)) sprintf("%s %s so skewed that the mean may be farther off than the \u00b1 says below %s.",
+      and_list(table$output[skewed]), if (length(skewed) == 1) "is" else "are", count_of(max(needed[skewed]), "run"))
+  )
+}
+
 # The columns that hold an output's values; its spreads and shares are no dates.
 holds_values <- function(name) {
   name %in% c("value", "low", "high", "base", "mean", "mode", "min", "max", "was", "becomes", "beyond", "mean_beyond") |

@@ -114,7 +114,7 @@ report_statistics <- function(result) {
     report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
     htmltools::tags$p(class = "note", sprintf(
       "%s. \u00b1 is the simulation error of the mean (95 %%), for lack of runs alone; it is no range of outcomes.",
-      sense_words(result$study$readings$sense)))
+      sense_words(result$study$readings$sense)), paste(mean_notes(result, table), collapse = " "))
   )
 }
 

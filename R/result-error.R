@@ -25,6 +25,10 @@ half_interval <- function(error, result) {
   error * if (is.null(replicates)) stats::qnorm(0.975) else stats::qt(0.975, length(unique(replicates)) - 1)
 }
 
+# The runs from which on the interval of a mean by its standard error holds, by the skewness of the values (Cochran 1977,
+# Sampling Techniques, section 2.15).
+runs_for_mean <- function(skewness) ceiling(25 * skewness^2)
+
 mean_error <- function(values, replicates) {
   if (!is.null(replicates)) return(replicate_errors(values, replicates, mean))
   m <- cpp_moments(values)

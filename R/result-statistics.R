@@ -25,7 +25,9 @@
 #' @section Source: percentiles as in [percentiles()]; g1 and g2 as in Joanes and Gill (1998), The Statistician 47(1).
 #'   The mode of counts, dates and yes/no outputs is the most frequent value (the first of several), of numbers the
 #'   top of a Gaussian kernel density with Silverman's (1986, equation 3.31) bandwidth. The standard error is sd /
-#'   sqrt(runs), conservative under a Latin hypercube; with five replicates or more it comes from between these.
+#'   sqrt(runs), which a Latin hypercube betters for outputs that follow their inputs; with five replicates or more it comes from
+#'   between these. Below 25 times the squared skewness runs, intervals by it miss the mean too often (Cochran 1977,
+#'   Sampling Techniques, section 2.15); `ensayo show` and the report say so.
 #' @section Errors: `ensayo_error_argument` for percentiles outside 0 to 100 or an unknown column;
 #'   `ensayo_error_name` for an unknown output.
 #' @seealso [contingency()] for percentiles less the base case; [given()] for statistics under a condition.

@@ -176,15 +176,25 @@ check_correlation_set <- function(study, set, call = rlang::caller_env()) {
   if (smallest < -1e-8) {
     given <- nrow(pairs_within(study, set))
     inputs <- conflicting_inputs(scores, set)
+    typed <- smallest_eigenvalue(correlation_matrix(study, set))
     stop_ensayo("correlation",
-      sprintf("The correlations of %s must be possible together.", paste(quoted(inputs), collapse = ", ")),
-      sprintf("No joint law has them: the smallest eigenvalue of their matrix is %s.", format(smallest, digits = 3)),
-      paste(if (given < choose(length(set),
-        2)) "Pairs that are not given are taken as 0; give them, or weaken the strongest."
+      sprintf("The correlations of %s must be possible together.", and_list(quoted(inputs))),
+      if (typed < -1e-8) sprintf("No joint law has them: the smallest eigenvalue of their matrix is %s.",
+        format(smallest, digits = 3))
+      else sprintf("Draws are made by normal scores, whose matrix is out of reach by %s, though that of the ranks is not.",
+        format(-smallest, digits = 2)),
+      paste(if (typed >= -1e-8) sprintf("The nearest that can be drawn differ by at most %s.",
+        format(largest_change(study, set), digits = 1))
+        else if (given < choose(length(set), 2)) "Pairs that are not given are taken as 0; give them, or weaken the strongest."
         else "Weaken the strongest correlations, or check their signs.",
         "`repair = TRUE` takes the nearest that are possible."),
       inputs = inputs, eigenvalue = smallest, call = call)
   }
+}
+
+# How far a repair changes a set's rank correlations at most.
+largest_change <- function(study, set) {
+  max(abs(correlation_matrix(repaired_set(study, set), set) - correlation_matrix(study, set)))
 }
 
 # The inputs with a part in the direction that no joint law can have.

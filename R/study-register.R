@@ -10,6 +10,9 @@
 #'   45)`, a number for a constant, or the name of a law alone, whose parameters then have columns of their own; and
 #'   if wanted `base`, `unit`, `label`, `group`, `note`, `positive`, `lower`, `upper`, `shares` (the input whose
 #'   uncertainty it shares), `fixed` and `stream` (the first name of a renamed input, which its random numbers go by).
+#'   In place of `law` and its parameters a row may have `low`, `most_likely` and `high`, or `low %` and `high %` of its
+#'   `base` (-10 and 30, or 90 and 130): its `law` is then `triangular`, `pert` or `uniform` between these ends, and
+#'   triangular where it is empty, which a message says.
 #'   An empty cell says nothing. In a column of a law's parameters several numbers are separated by semicolons.
 #' @param study A study.
 #' @param file Text: the path of a CSV file: UTF-8, a header line, commas (or semicolons throughout), decimal points.
@@ -57,7 +60,7 @@ write_inputs <- function(study, file, overwrite = FALSE) {
 #' @rdname input_register
 #' @export
 read_inputs <- function(file) {
-  table <- read_table_file(check_string(file))
+  table <- with_estimates(read_table_file(check_string(file)), basename(file))
   for (column in c("name", "law")) {
     if (!column %in% names(table)) {
       stop_ensayo("file", sprintf("%s must have a column %s.", basename(file), quoted(column)),
@@ -84,6 +87,7 @@ inputs_from_table <- function(table, file = NULL) {
       sprintf("Its columns are %s.", paste(quoted(names(table)), collapse = ", ")), argument = "name")
   }
   table <- lapply(table, function(column) if (is.factor(column)) as.character(column) else column)
+  table <- with_estimates(table, file)
   names <- normal_name(table$name)
   rows <- lapply(seq_along(names), function(i) {
     place <- paste0(if (!is.null(file)) paste0(file, ", "), sprintf("row %d", i))

@@ -159,6 +159,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_held_out_distances
+Rcpp::List cpp_held_out_distances(Rcpp::IntegerVector band, Rcpp::IntegerVector group, Rcpp::NumericVector y, Rcpp::IntegerVector order, int bands, int groups);
+RcppExport SEXP _ensayo_cpp_held_out_distances(SEXP bandSEXP, SEXP groupSEXP, SEXP ySEXP, SEXP orderSEXP, SEXP bandsSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type band(bandSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type group(groupSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type order(orderSEXP);
+    Rcpp::traits::input_parameter< int >::type bands(bandsSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_held_out_distances(band, group, y, order, bands, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_draw
 Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
 RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
@@ -356,6 +371,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_cell_counts", (DL_FUNC) &_ensayo_cpp_cell_counts, 4},
     {"_ensayo_cpp_band_sums", (DL_FUNC) &_ensayo_cpp_band_sums, 4},
     {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
+    {"_ensayo_cpp_held_out_distances", (DL_FUNC) &_ensayo_cpp_held_out_distances, 6},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},

@@ -146,13 +146,34 @@ Rcpp::List cpp_band_sums(Rcpp::IntegerVector band, Rcpp::NumericVector y, int ba
                             Rcpp::Named("squares") = sums.squares);
 }
 
+namespace {
+// The runs from the smallest y to the largest, counted from 0, and whether the next is larger.
+struct Sorted {
+  Sorted(const Rcpp::NumericVector& y, const Rcpp::IntegerVector& order)
+      : at(static_cast<std::size_t>(y.size())), last(at.size()) {
+    for (std::size_t i = 0; i < at.size(); ++i) at[i] = order[static_cast<R_xlen_t>(i)] - 1;
+    for (std::size_t i = 0; i < at.size(); ++i) last[i] = i + 1 == at.size() || y[at[i]] != y[at[i + 1]];
+  }
+  std::vector<int> at;
+  std::vector<char> last;
+};
+}  // namespace
+
 // For each band the largest distance of its cumulative distribution of y from that of all; `order` as R's order().
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericVector cpp_band_distances(Rcpp::IntegerVector band, Rcpp::NumericVector y, Rcpp::IntegerVector order, int bands) {
-  const auto n = static_cast<std::size_t>(y.size());
-  std::vector<int> at(n);
-  std::vector<char> last(n);
-  for (std::size_t i = 0; i < n; ++i) at[i] = order[static_cast<R_xlen_t>(i)] - 1;
-  for (std::size_t i = 0; i < n; ++i) last[i] = i + 1 == n || y[at[i]] != y[at[i + 1]];
-  return Rcpp::wrap(ensayo::band_distances(band.begin(), at.data(), last.data(), n, bands));
+  const Sorted sorted(y, order);
+  return Rcpp::wrap(ensayo::band_distances(band.begin(), sorted.at.data(), sorted.last.data(), sorted.at.size(), bands));
+}
+
+// For each band and each group of runs the distance found without the group and taken from it, and the group's runs in
+// the band; `group` counts from 0.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_held_out_distances(Rcpp::IntegerVector band, Rcpp::IntegerVector group, Rcpp::NumericVector y,
+                                  Rcpp::IntegerVector order, int bands, int groups) {
+  const Sorted sorted(y, order);
+  const ensayo::HeldOut found = ensayo::held_out_distances(band.begin(), group.begin(), sorted.at.data(), sorted.last.data(),
+                                                           sorted.at.size(), bands, groups);
+  return Rcpp::List::create(Rcpp::Named("distance") = Rcpp::NumericMatrix(bands, groups, found.distance.begin()),
+                            Rcpp::Named("count") = Rcpp::NumericMatrix(bands, groups, found.count.begin()));
 }

@@ -1,43 +1,75 @@
 # Thousands of repeats of what `make test` does in small; `make test-long` keeps the record in bench/long.txt.
-# Rscript tests/long/run.R [COMPOSITIONS] [STUDY FILES]
+# Rscript tests/long/run.R [NAME=COUNT ...], with the parts below and how often each is repeated; 0 leaves it out.
 
 suppressMessages({
   library(testthat)
   library(ensayo)
 })
-counts <- suppressWarnings(as.integer(commandArgs(TRUE)))
-counts <- ifelse(is.na(counts[1:2]), c(20000, 24000), counts[1:2])
+counts <- c(compositions = 20000, files = 24000, extremes = 200, seeds = 400)
+given <- strsplit(commandArgs(TRUE), "=")
+counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("helper-compositions.R", "helper-mutations.R")) sys.source(file.path("tests/testthat", file), inside)
+for (file in c("compositions", "laws", "mutations", "noise")) {
+  sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
+}
+failed <- 0
 
-# Seeds in shares, two at a time; the record is kept as it grows.
-in_shares <- function(what, seeds, run) {
+# Seeds in shares, two at a time.
+in_shares <- function(what, seeds, run, size = 50) {
+  if (length(seeds) == 0) return(invisible())
   started <- Sys.time()
-  shares <- split(seeds, (seq_along(seeds) - 1) %/% 50)
+  shares <- split(seeds, (seq_along(seeds) - 1) %/% size)
   faults <- unlist(parallel::mclapply(shares, run, mc.cores = 2, mc.preschedule = FALSE))
   cat(sprintf("%s: %d, %d at fault, %.0f min\n", what, length(seeds), length(faults),
     as.double(Sys.time() - started, units = "mins")), faults, sep = "\n")
-  length(faults)
+  failed <<- failed + length(faults)
 }
 
-# A listener on the loopback, to which the files' addresses point, counts what asks for it.
-port <- 20000 + Sys.getpid() %% 20000
-log <- tempfile()
-listener <- parallel::mcparallel({
-  server <- serverSocket(port)
-  repeat {
-    asked <- tryCatch(socketAccept(server, timeout = 3600), error = function(e) NULL)
-    cat("asked\n", file = log, append = TRUE)
-    if (!is.null(asked)) close(asked)
-  }
-})
 cat(sprintf("%s, %s\n", format(Sys.Date()), R.version.string))
-failed <- in_shares("Study files changed at random", seq_len(counts[2]), function(seeds) inside$mutation_faults(seeds, port))
-requests <- if (file.exists(log)) length(readLines(log)) else 0
-cat(sprintf("Requests that reached the listener: %d\n", requests))
-tools::pskill(listener$pid)
-failed <- failed + requests + in_shares("Laws composed at random", 1000 + seq_len(counts[1]), function(seeds) {
+in_shares("Laws composed at random", 1000 + seq_len(counts["compositions"]), function(seeds) {
   suppressWarnings(inside$faulty_compositions(seeds, c(2, 4, 4, 2, 1)))
 })
-cat(sprintf("\n%d passed, %d failed, 0 skipped\n", sum(counts) - failed, failed))
+
+laws <- if (counts["extremes"] > 0) c(inside$law_grid(), inside$discrete_grid())
+in_shares("Laws of the gallery, 1e7 draws of each", seq_along(laws), function(which) {
+  inside$faults_of_extremes(laws[which], 1e7, which)
+}, 10)
+in_shares("Laws composed at random, 1e7 draws of each", 50000 + seq_len(counts["extremes"]), function(seeds) {
+  inside$faulty_extremes(seeds, 1e7)
+}, 10)
+
+if (counts["files"] > 0) {
+  # a listener on the loopback, to which the files' addresses point, counts what asks for it
+  port <- 20000 + Sys.getpid() %% 20000
+  log <- tempfile()
+  listener <- parallel::mcparallel({
+    server <- serverSocket(port)
+    repeat {
+      asked <- tryCatch(socketAccept(server, timeout = 3600), error = function(e) NULL)
+      if (is.null(asked)) next
+      cat("asked\n", file = log, append = TRUE)
+      close(asked)
+    }
+  })
+  in_shares("Study files changed at random", seq_len(counts["files"]), function(seeds) {
+    inside$mutation_faults(seeds, port)
+  })
+  requests <- if (file.exists(log)) length(readLines(log)) else 0
+  cat(sprintf("Requests that reached the listener: %d\n", requests))
+  failed <- failed + requests
+  tools::pskill(listener$pid)
+}
+
+# Idle inputs 3 to 7 %, intervals 92 to 98 %, of the moment-independent measure rather more; d1 is idle.
+if (counts["seeds"] > 0) {
+  rates <- do.call(rbind, lapply(c("random", "latin"), function(design) {
+    cbind(design = design, inside$noise_rates(seq_len(counts["seeds"]), c(100, 1000), cores = 2, design = design))
+  }))
+  held <- rowMeans(rates[c("a", "b", "c", "e")])
+  rates$right <- rates$idle_called >= 0.03 & rates$idle_called <= 0.07 & held >= 0.92 &
+    held <= ifelse(rates$measure == "moment_independent", 1, 0.98)
+  print(rates, row.names = FALSE, digits = 3)
+  failed <- failed + sum(!rates$right)
+}
+cat(sprintf("\n%d failed\n", failed))
 quit(status = failed > 0)

@@ -62,7 +62,9 @@ random_composition <- function(depth) {
       cuts <- sort(sample(c(1e-9, 1e-3, 0.1, 0.35, 0.6, 0.9, 0.999), 2))
       ends <- quantile(of, cuts)
       if (runif(1) < 0.3) ends[1] <- -Inf else if (runif(1) < 0.4) ends[2] <- Inf
-      if (!(ends[1] < ends[2])) return(inner)
+      # so near to an end of the law that doubles there do not tell its probability
+      near <- ends != support(of) & abs(ends - support(of)) < 1e-9 * abs(ends)
+      if (!(ends[1] < ends[2]) || any(near %in% TRUE)) return(inner)
       low <- just_below(inner$F, ends[1])
       kept <- inner$F(ends[2]) - low
       if (!is.finite(kept) || kept < 1e-3) return(inner)
@@ -229,4 +231,29 @@ faulty_compositions <- function(seeds, depths = c(4, 6, 3, 0.7, 0.3)) {
     if (length(faults)) sprintf("seed %d, %s: %s", seed, if (!is.null(made$law)) law_text(made$law), paste(faults, collapse = "; "))
   }))
   unlist(found)
+}
+
+# Whether n draws stay inside their law, and its least and largest draw are no farther out than those of n may be.
+extreme_faults <- function(law, n, seed) {
+  x <- draw_inputs(study() |> add_inputs(x = law), n, seed = seed, design = "random")$x
+  if (!is.numeric(x)) return(NULL)  # categories
+  ready <- ready_law(law)
+  ends <- ask(ready, "support")
+  beyond <- c(ask(ready, "cumulative", min(x), TRUE, FALSE), ask(ready, "strict", max(x), FALSE, FALSE))
+  chance <- -expm1(n * log1p(-pmin(beyond, 1)))
+  c(if (anyNA(x) || min(x) < ends[1] || max(x) > ends[2]) "outside its support",
+    if (any(chance < 1e-8)) sprintf("farther out than %s runs reach", format(n)))
+}
+
+faults_of_extremes <- function(laws, n, seeds) {
+  unlist(Map(function(law, seed) {
+    faults <- extreme_faults(law, n, seed)
+    if (length(faults)) sprintf("seed %d, %s: %s", seed, law_text(law), paste(faults, collapse = "; "))
+  }, laws, seeds))
+}
+
+faulty_extremes <- function(seeds, n, depths = c(1, 4, 4, 2, 1)) {
+  faults_of_extremes(lapply(seeds, function(seed) {
+    withr::with_seed(seed, random_composition(sample(0:4, 1, prob = depths)))$law
+  }), n, seeds)
 }

@@ -26,8 +26,18 @@ test_that("measures agree with other routes to the same numbers", {
   table <- drivers(res, "regression", y)
   expect_equal(value_of(table, names), unname(fit$coefficients[-1, 1]), tolerance = 1e-10)
   expect_equal(table$r_squared[1], fit$r.squared, tolerance = 1e-10)
-  half <- unname(fit$coefficients[-1, 2]) * qt(0.975, fit$df[2])
-  expect_equal(table$high[match(names, table$input)], unname(fit$coefficients[-1, 1]) + half, tolerance = 1e-10)
+  # a jackknife over twenty blocks by hand
+  without <- vapply(1:20, function(block) {
+    kept <- -((block - 1) * 20 + 1:20)
+    coef(lm(scale(y[kept]) ~ ., as.data.frame(scale(x[kept, ]))))[-1]
+  }, numeric(length(names)))
+  half <- sqrt(19 / 20 * rowSums((without - rowMeans(without))^2)) * qt(0.975, 19)
+  expect_equal(table$high[match(names, table$input)], unname(fit$coefficients[-1, 1] + half), tolerance = 1e-8)
+  # and of correlations on Fisher's scale
+  z <- vapply(1:20, function(block) atanh(cor(x$a[-((block - 1) * 20 + 1:20)], y[-((block - 1) * 20 + 1:20)])), 0)
+  half <- sqrt(19 / 20 * sum((z - mean(z))^2)) * qt(0.975, 19)
+  expect_equal(drivers(res, "pearson", y)$low[drivers(res, "pearson", y)$input == "a"],
+    tanh(atanh(cor(x$a, y)) - half), tolerance = 1e-8)
   ranks <- summary(lm(scale(rank(y)) ~ ., as.data.frame(scale(ranked))))
   expect_equal(value_of(drivers(res, "rank_regression", y), names), unname(ranks$coefficients[-1, 1]),
     tolerance = 1e-10)
@@ -51,8 +61,23 @@ test_that("measures agree with other routes to the same numbers", {
     quarter <- ceiling(rank(x$c) / 100)
     unname(quantile(y[quarter == 4], 0.9) - quantile(y[quarter == 1], 0.9))
   }, tolerance = 1e-10)
-  distance <- mean(vapply(1:8, function(k) suppressWarnings(ks.test(y[band == k], y))$statistic, 0))
-  expect_equal(value_of(drivers(res, "moment_independent", y, bands = 8), "a"), distance, tolerance = 1e-10)
+  # as far apart as they are in the runs, and as told by runs that it was not looked for in
+  seen <- mean(vapply(1:8, function(k) suppressWarnings(ks.test(y[band == k], y))$statistic, 0))
+  group <- (seq_along(y) - 1) %% 20
+  held <- mean(unlist(lapply(1:8, function(k) {
+    sum(vapply(0:19, function(g) {
+      other <- group != g
+      gaps <- ecdf(y[band == k & other])(sort(y)) - ecdf(y[other])(sort(y))
+      at <- sort(y)[which.max(abs(gaps))]
+      own <- y[band == k & !other]
+      if (length(own)) sign(gaps[which.max(abs(gaps))]) * (mean(own <= at) - mean(y[!other] <= at)) * length(own) else 0
+    }, 0)) / 50
+  })))
+  value <- value_of(drivers(res, "moment_independent", y, bands = 8), "a")
+  expect_gt(value, held)
+  expect_lte(value, (seen + held) / 2)
+  found <- held_out_distance(as.integer(band), y, order(y), 0.95)
+  expect_equal(found[["value"]], held, tolerance = 1e-10)
 })
 
 test_that("closed forms of linear models come out, with and without correlation", {
@@ -107,13 +132,6 @@ test_that("idle inputs are called drivers about as often as is said", {
   rate <- called("rank", 200)
   expect_gte(rate, 0.04)
   expect_lte(rate, 0.06)
-  for (measure in c("pearson", "partial_rank", "regression", "first_order")) {
-    rate <- called(measure, 40)
-    expect_gte(rate, 0.02)
-    expect_lte(rate, 0.085)
-  }
-  rate <- called("moment_independent", 15)
-  expect_lte(rate, 0.1)
   # first-order indices of idle inputs are 0 on average
   indices <- vapply(1:40, function(seed) {
     table <- drivers(quietly(s, 500, seed), "first_order")
@@ -122,17 +140,16 @@ test_that("idle inputs are called drivers about as often as is said", {
   expect_lt(abs(mean(indices)), 0.002)
 })
 
-test_that("intervals of measures cover", {
-  s <- study() |> add_inputs(a = law_normal(0, 3), b = law_normal(0, 4)) |> add_outputs(y = a + b)
-  covers <- function(measure, truth, bands = NULL) mean(vapply(1:150, function(seed) {
-    table <- drivers(quietly(s, 600, seed, design = "random"), measure, bands = bands)
-    row <- table[table$input == "a", ]
-    row$low <= truth & truth <= row$high
-  }, TRUE))
-  expect_gte(covers("pearson", 0.6), 0.9)
-  expect_gte(covers("rank", 6 / pi * asin(0.3)), 0.9)
-  expect_gte(covers("variance_share", 0.36), 0.88)
-  expect_gte(covers("swing", 2 * 3 * dnorm(qnorm(0.8)) / 0.2, 5), 0.88)
+test_that("idle inputs and intervals are as often right as is said, for every measure and statistic", {
+  # `make test-long` holds them to 3 to 7 and 92 to 98 % over 400 seeds
+  rates <- noise_rates(1:60, 300, truth_runs = 2e5)
+  expect_lt(max(rates$idle_called), 0.11)
+  expect_gt(mean(rates$idle_called), 0.03)
+  covered <- as.matrix(rates[c("a", "b", "c", "e")])
+  expect_gt(min(covered), 0.8)
+  expect_gt(min(rowMeans(covered)), 0.88)
+  expect_lt(mean(covered[rates$measure != "moment_independent", ]), 0.98)
+  expect_gt(min(rates$d1), 0.85)
 })
 
 test_that("groups and intermediate outputs stand for what feeds them", {

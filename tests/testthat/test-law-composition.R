@@ -42,6 +42,10 @@ test_that("values with a probability of their own are kept by every law made of 
   tied <- law_empirical(c(1, 1, 1, 2, 5), interpolate = TRUE)
   expect_equal(cumulative(tied, c(0.999, 1, 1.5)), c(0, 0.5, 0.625))
   expect_equal(cumulative(law_truncated(tied, max = 2), 1), 2 / 3)
+  # nothing but these is left
+  spikes <- law_mixture(list(law_discrete(c(1, 2, 3), c(1, 2, 1)), law_uniform(10, 20)))
+  expect_identical(quantile(law_smallest(law_truncated(spikes, 1, 2), 1), c(0.3, 0.4)), c(1, 2))
+  expect_equal(unlist(moments(law_truncated(spikes, 2, 5))[1:2]), c(mean = 2 + 1 / 3, sd = sqrt(2) / 3))
   # a limit in a gap is where the law goes on
   gap <- law_mixture(list(law_uniform(0, 1), law_uniform(2, 3)))
   expect_identical(support(law_truncated(gap, 1.3, 2.5)), c(min = 2, max = 2.5))
@@ -104,4 +108,9 @@ test_that("no draw of a law lies outside it", {
 
 test_that("laws composed at random agree with plain R", {
   expect_identical(faulty_compositions(1:300), NULL)
+})
+
+test_that("the farthest of many draws is no farther out than so many reach", {
+  expect_identical(faults_of_extremes(law_grid()[c(1, 5, 20, 40, 60, 80)], 1e6, 1:6), NULL)
+  expect_identical(faulty_extremes(1:20, 1e5), NULL)
 })

@@ -150,3 +150,58 @@ test_that("standard errors are those of theory where it has them", {
   found <- fit_parameters(fit_law(data_of(law_gumbel(5, 2), 4000, 5), "gumbel"))
   expect_equal(found$standard_error[2], sqrt(6) / pi * 2 / sqrt(4000), tolerance = 0.05)
 })
+
+test_that("searches go on to the end: far from 0, with an outlier, from several starts", {
+  data <- 1e6 + data_of(law_normal(0, 1), 200, 3)
+  found <- fit_parameters(fit_law(data, "weibull"))
+  k <- found$estimate[1]
+  z <- data / 1e6
+  # the likelihood equation of the shape
+  expect_equal(1 / k, sum(z^k * log(z)) / sum(z^k) - mean(log(z)), tolerance = 1e-6)
+  expect_true(all(found$standard_error > 0))
+  outlier <- c(data_of(law_student(4), 100, 3), 1e4)
+  likelihood <- function(t) sum(dt((outlier - t[2]) / exp(t[3]), exp(t[1]), log = TRUE) - t[3])
+  brute <- optim(c(1, 0, 0), function(t) -likelihood(t), control = list(maxit = 5000, reltol = 1e-14))
+  expect_equal(fit_law(outlier, "student")$table$log_likelihood, -brute$value, tolerance = 1e-7)
+})
+
+test_that("a likelihood that grows without bound is left out, with the value it piles up on", {
+  floored <- pmax(data_of(law_lognormal(meanlog = 0, sdlog = 1), 60, 1), 0.8)
+  fit <- fit_law(floored)
+  expect_false(any(c("pareto", "student") %in% fit$table$law))
+  expect_match(fit$warnings, "pareto is left out. Its likelihood grows without bound on the value 0.8", all = FALSE)
+  expect_match(fit$warnings, "give them as `below`", all = FALSE)
+  expect_fault(fit_law(floored, "pareto"), "argument", "without bound")
+  # ties by rounding are no reason
+  rounded <- round(data_of(law_exponential(mean = 5), 200, 2), 1)
+  expect_true(all(c("pareto", "student") %in% fit_law(rounded)$table$law))
+})
+
+test_that("observations below a limit count by their probability", {
+  data <- data_of(law_lognormal(meanlog = 0, sdlog = 1), 80, 4)
+  seen <- data[data >= 0.8]
+  below <- rep(0.8, sum(data < 0.8))
+  fit <- fit_law(seen, "lognormal", below = below)
+  brute <- optim(c(0, 0), function(t) -sum(dlnorm(seen, t[1], exp(t[2]), log = TRUE)) -
+    length(below) * plnorm(0.8, t[1], exp(t[2]), log.p = TRUE), control = list(reltol = 1e-14))
+  expect_equal(fit_parameters(fit)$estimate, c(brute$par[1], exp(brute$par[2])), tolerance = 1e-4)
+  expect_equal(fit$table$log_likelihood, -brute$value, tolerance = 1e-8)
+  expect_equal(fit$table$bic, 2 * log(80) + 2 * brute$value, tolerance = 1e-8)
+  expect_match(fit$warnings, "of 80 observations lie below a limit", all = FALSE)
+  expect_s3_class(ggplot2::ggplot_build(plot_fit(fit)), "ggplot_built")
+  expect_equal(empirical_shares(1:4, NULL), (1:4 - 0.5) / 4)
+  # one below 2.5 may be anywhere among the two that are; then as by hand
+  expect_equal(empirical_shares(1:4, 2.5), c(0.25 * 0.6, 0.75 * 0.6, 0.7, 0.9))
+  # the truth within three standard errors, and no bias
+  errors <- vapply(1:100, function(seed) {
+    data <- data_of(law_weibull(1.7, 4), 200, seed)
+    found <- fit_parameters(fit_law(data[data >= 2], "weibull", below = rep(2, sum(data < 2))))
+    (found$estimate - c(1.7, 4)) / found$standard_error
+  }, numeric(2))
+  expect_gte(mean(abs(errors) < 3), 0.97)
+  expect_lt(max(abs(rowMeans(errors))), 0.3)
+  expect_false("uniform" %in% fit_law(seen, below = below)$table$law)
+  expect_fault(fit_law(seen, "uniform", below = 0.8), "argument", "end is fitted")
+  expect_fault(fit_law(seen, below = below, method = "moments"), "argument", "likelihood")
+  expect_fault(fit_law(seen, below = NA_real_), "argument", "finite")
+})

@@ -16,9 +16,14 @@ test_that("blocks, kinds and matrices are added", {
 
 test_that("an impossible matrix is refused with its inputs, or repaired and told", {
   m <- matrix(c(1, -0.9, 0.9, -0.9, 1, 0.9, 0.9, 0.9, 1), 3, dimnames = rep(list(c("a", "b", "c")), 2))
-  error <- expect_fault(three() |> add_correlation(m), "correlation", "smallest eigenvalue", "`a`, `b`, `c`",
+  error <- expect_fault(three() |> add_correlation(m), "correlation", "smallest eigenvalue", "`a`, `b` and `c`",
     "repair = TRUE")
   expect_lt(error$eigenvalue, -0.5)
+  # ranks that could be, though their normal scores could not: said so, with how near one can come
+  ranks <- matrix(c(1, -0.1075, 0.56, -0.1075, 1, 0.7612, 0.56, 0.7612, 1), 3, dimnames = dimnames(m))
+  expect_gt(min(eigen(ranks)$values), 0)
+  expect_fault(three() |> add_correlation(ranks), "correlation", "though that of the ranks is not",
+    "differ by at most 0.0", "repair = TRUE")
   repaired <- three() |> add_correlation(m, repair = TRUE)
   table <- correlations(repaired)
   expect_identical(table$given, c(-0.9, 0.9, 0.9))

@@ -174,3 +174,28 @@ test_that("decimal commas between semicolons are read, and a group stands in a f
   expect_equal(support(s$inputs$a$law), c(min = 1.5, max = 2.5))
   expect_identical(unlist(s$correlations[1, c("a", "b")], use.names = FALSE), c("a", "b"))
 })
+
+test_that("ranges in columns of their own are read: three points, or per cents of a base", {
+  file <- withr::local_tempfile(fileext = ".csv")
+  laws <- function(...) {
+    writeLines(c(...), file)
+    lapply((study() |> add_inputs(suppressMessages(read_inputs(file))))$inputs, function(input) input$law)
+  }
+  expect_identical(laws("name,low,most_likely,high", "pipe,370,410,520")$pipe, law_triangular(370, 410, 520))
+  read <- laws("name;law;low;most likely;high;unit", "pipe;pert;370,5;410;520;EUR", "road;uniform;10;;20;EUR", "site;4200;;;;m")
+  expect_identical(read, list(pipe = law_pert(370.5, 410, 520), road = law_uniform(10, 20), site = 4200))
+  around <- law_around(200, below = "10 %", above = "30 %", shape = "pert")
+  for (ends in c("-10,30", "10 %,30 %", "90,130")) {
+    read <- laws("name,base,law,low %,high %", paste0("pipe,200,pert,", ends))$pipe
+    expect_equal(parameters(read), parameters(around))
+  }
+  writeLines(c("name,low,most_likely,high", "pipe,370,410,520"), file)
+  expect_message(read_inputs(file), "1 range is taken as triangular")
+  expect_silent(study() |> add_inputs(suppressMessages(read_inputs(file))))
+  expect_message(study() |> add_inputs(data.frame(name = "a", low = 1, most_likely = 2, high = 3)), "triangular")
+  expect_fault(laws("name,low,most_likely,high", "pipe,370,410,320"), "file", "row 1", "in order", "370, 410 and 320")
+  expect_fault(laws("name,low,most_likely,high", "pipe,370,,520"), "file", "`most_likely` is missing")
+  expect_fault(laws("name,law,low,high", "pipe,normal,370,520"), "file", "\"triangular\", \"pert\" or \"uniform\"")
+  expect_fault(laws("name,low %,high %", "pipe,-10,30"), "file", "base value for its per cents")
+  expect_fault(laws("name,base,low %,high %", "pipe,200,60,80"), "file", "-10 and 30")
+})
