@@ -11,7 +11,7 @@ cli_check <- function(args) {
   read <- read_study_file(call$arguments$file)
   validate_study(read$study)
   base <- base_case_of(read$study, study_evaluator(read$study))
-  findings <- review(read$study, nsim = read$run$runs, percentiles = read$study$readings$percentiles)
+  findings <- review(read$study, nsim = read$run$runs, percentiles = shown_percentiles(read$study$readings))
   if (call$options$json) {
     writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
       inputs = unclass_table(input_table(read$study)),

@@ -62,7 +62,7 @@ rows_where <- function(table, condition) {
 show_readings <- function(result, table, outputs) {
   list(study = result$study$title, partial = partial_words(result), sense = result$study$readings$sense,
     outputs = unclass_table(table[table$output %in% outputs, ]),
-    percentiles = unclass_table(percentile_table(result, outputs, result$study$readings$percentiles)),
+    percentiles = unclass_table(percentile_table(result, outputs, shown_percentiles(result$study$readings))),
     contingency = unclass_table(contingency(result, outputs = outputs)), chances = unclass_table(study_chances(result)),
     pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list())
 }
@@ -80,7 +80,7 @@ show_lines <- function(result, table, outputs) {
     sprintf("  %s", mean_notes(result, shown)),
     if (hidden > 0) sprintf("  ... and %s: see --top", count_of(hidden, "more output")),
     "", heading(sprintf("Percentiles, each with its 95 %% simulation error (%s)", sense_words(readings$sense))),
-    percentile_lines(percentile_table(result, outputs, readings$percentiles)),
+    percentile_lines(percentile_table(result, outputs, shown_percentiles(readings))),
     "", heading(sprintf("Planning percentile P%s", format(readings$planning))), planning_lines(planning, result),
     if (nrow(chances)) c("", heading("Chances"), share_lines(chances, "condition", "chance")),
     if (!is.null(rates)) c("", heading("Pass rates"), share_lines(rates, "spec", "pass_rate"), joint_lines(rates))

@@ -43,11 +43,13 @@ first_order_figures <- function(problem, options) {
 
 # The statistic in each band of one input.
 band_statistics <- function(band, y, options) {
-  vapply(split(y, band), function(values) {
-    if (is_percentile_name(options$statistic)) {
-      percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense))
-    } else if (options$statistic == "mean") mean(values) else stats::sd(values)
-  }, 0, USE.NAMES = FALSE)
+  vapply(split(y, band), statistic_of, 0, options = options, USE.NAMES = FALSE)
+}
+
+statistic_of <- function(values, options) {
+  if (options$statistic == "mean") return(mean(values))
+  if (options$statistic == "sd") return(stats::sd(values))
+  percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense))
 }
 
 # Last band against first; the range over all bands stands in the remark where it is much larger.
@@ -96,10 +98,11 @@ percentile_error <- function(values, p) {
 }
 
 # Whether a statistic differs between the lowest and the highest band: against the same with the runs of the two bands
-# in another order, 199 times over.
+# in another order, 199 times over. Bands of one size share the orders.
 swing_test <- function(all_bands, y, options, repeats = 199) {
-  vapply(seq_along(all_bands), function(j) {
-    band <- compact(all_bands[[j]])
+  orders <- list()
+  vapply(all_bands, function(band) {
+    band <- compact(band)
     if (max(band) < 2) return(NA_real_)
     low <- y[band == 1]
     high <- y[band == max(band)]
@@ -109,11 +112,18 @@ swing_test <- function(all_bands, y, options, repeats = 199) {
       high <- high - mean(high)
     }
     both <- c(low, high)
-    gap <- function(values) diff(band_statistics(rep(1:2, c(length(low), length(high))), values, options))
-    seen <- abs(gap(both))
-    others <- vapply(seq_len(repeats), function(seed) {
-      abs(gap(both[order(stream_uniforms(sprintf("swing %d", j), seed, "random", length(both)))]))
-    }, 0)
+    size <- as.character(length(both))
+    if (is.null(orders[[size]])) {
+      orders[[size]] <<- lapply(seq_len(repeats), function(seed) {
+        order(stream_uniforms("swing", seed, "random", length(both)))
+      })
+    }
+    first <- seq_along(low)
+    gap <- function(values) {
+      abs(statistic_of(values[-first], options) - statistic_of(values[first], options))
+    }
+    seen <- gap(both)
+    others <- vapply(orders[[size]], function(order) gap(both[order]), 0)
     (1 + sum(others >= seen * (1 - 1e-12))) / (1 + repeats)
   }, 0)
 }

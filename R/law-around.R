@@ -60,7 +60,7 @@ distant_ends <- function(value, below, above, call = rlang::caller_env()) {
 distance_of <- function(x, value, arg, call) {
   if (is.character(x) && length(x) == 1 && grepl("^ *[0-9.]+(e-?[0-9]+)? *% *$", x)) {
     x <- as.double(sub("%", "", x)) / 100 * abs(value)
-    if (value == 0) stop_argument(arg, "a distance, for nothing is a per cent of 0", x, call = call)
+    if (value == 0) stop_argument(arg, "a distance in the input's unit, since per cents of 0 are 0", x, call = call)
   }
   ok <- is.numeric(x) && length(x) == 1 && is.finite(x) && x >= 0
   if (!ok) stop_argument(arg, "a distance of at least 0, or a text such as \"10 %\"", x, call = call)

@@ -12,7 +12,8 @@
 #'   then held at that value, such as `mode`, `min`, `df`. A parameter that has a default, such as `min` of the
 #'   lognormal, is found too where there is one fact more.
 #' @param sense `"not exceeded"`: P10 is the value not exceeded with 10 % chance; `"exceeded"`: the one exceeded with 10
-#'   % chance; `NULL`: the sense of the study the law is used in (see [add_readings()]), else not exceeded.
+#'   % chance; `NULL`: the sense of the study the law is used in (see [add_readings()]), else not exceeded. Percentiles
+#'   that fall as their names rise are taken as exceeded, which a message says.
 #' @return A law of that family with the facts met: percentiles to 1e-8 in probability, mean, standard deviation and
 #'   mode to 1e-8 of the standard deviation. It prints as it was stated.
 #' @section Errors: `ensayo_error_argument` where there are too few or too many facts, percentiles out of order, or no
@@ -32,6 +33,11 @@ law_from_facts <- function(family, ..., sense = NULL) {
   }, law_family_names))
   stated <- rlang::dots_list(..., .homonyms = "error")
   if (!is.null(sense)) check_choice(sense, senses)
+  if (is.null(sense) && falls(stated)) {
+    sense <- "exceeded"
+    tell_ensayo(sprintf("%s: taken as values exceeded.", falling_words(stated)),
+      "Say `sense = \"exceeded\"` where that is meant, or put them right.", "sense")
+  }
   facts <- facts_not_exceeded(stated, sense)
   check_facts(facts, family)
   record <- family_record(family)
@@ -50,6 +56,20 @@ facts_not_exceeded <- function(facts, sense) {
   at <- which(is_percentile_name(names(facts)))
   names(facts)[at] <- paste0("P", 100 - as.double(sub("P", "", names(facts)[at])))
   facts
+}
+
+# Percentiles that fall as their names rise can only be values exceeded.
+falls <- function(facts) {
+  named <- facts[is_percentile_name(names(facts))]
+  if (length(named) < 2 || !all(vapply(named, function(x) is.numeric(x) && length(x) == 1 && is.finite(x), TRUE))) {
+    return(FALSE)
+  }
+  all(diff(percentile_facts(named)$value) < 0)
+}
+
+falling_words <- function(facts) {
+  at <- percentile_facts(facts[is_percentile_name(names(facts))])
+  sprintf("%s is below %s", at$name[nrow(at)], at$name[1])
 }
 
 fact_words <- c("median", "mean", "sd", "cv")
@@ -175,14 +195,15 @@ solve_facts <- function(family, record, held, facts, unknown, call = rlang::call
   }
   if (length(solutions) == 1) return(solutions[[1]])
   if (length(solutions) > 1) {
-    stop_ensayo("argument", sprintf("The facts must leave one %s law.", family),
-      sprintf("Both %s have them.", paste(vapply(solutions, format, ""), collapse = " and ")),
+    stop_ensayo("argument", sprintf("Two %s laws have these facts.", family),
+      sprintf("They are %s.", paste(vapply(solutions, format, ""), collapse = " and ")),
       "Give another fact, such as a percentile, in place of one of these; or take the one that is meant as it stands.",
       argument = "...", call = call)
   }
   stop_ensayo("argument", sprintf("No %s law has all of these facts.", family),
-    nearest_miss(best, facts, family),
-    "Check the figures, leave one more parameter free, or take another family.", argument = "...", call = call)
+    nearest_miss(best, facts, family), paste0("Check the figures, leave one more parameter free, or take another family.",
+      if (any(is_percentile_name(names(facts)))) " Percentiles are values not exceeded unless `sense = \"exceeded\"`."),
+    argument = "...", call = call)
 }
 
 same_law <- function(other, law) {

@@ -58,7 +58,7 @@ fit_law <- function(data, families = NULL, method = "likelihood", held = list(),
   fits <- fits[!nzchar(unbounded)]
   if (length(fits) == 0) {
     refuse_unfit(unbounded)
-    stop_ensayo("argument", "One law at least must be able to have these data.", "None could be fitted.",
+    stop_ensayo("argument", "No law could be fitted to these data.", NULL, "Look at them: `hist(data)`.",
       argument = "data")
   }
   p_values <- lapply(stats::setNames(nm = names(fits)), function(family) {
@@ -71,7 +71,7 @@ fit_law <- function(data, families = NULL, method = "likelihood", held = list(),
 refuse_unfit <- function(reasons, call = rlang::caller_env()) {
   reasons <- reasons[nzchar(reasons)]
   if (length(reasons) == 0) return(invisible())
-  stop_ensayo("argument", sprintf("A %s law must be able to have these data.", names(reasons)[1]), reasons[[1]],
+  stop_ensayo("argument", sprintf("A %s law cannot be fitted to these data.", names(reasons)[1]), reasons[[1]],
     argument = "families", call = call)
 }
 

@@ -42,7 +42,11 @@ pass_rate_lines <- function(comparison, statistics) {
 
 difference_lines <- function(row, of_one) {
   what <- if (of_one) "" else paste0(row$output, ": ")
-  number <- function(value) with_unit(format_number(value, 3), row$unit)
+  half <- (row$high - row$low) / 2
+  # two digits of the error, and of the difference as many as that error lets stand
+  known <- if (is.finite(half) && half > 0) 1 - floor(log10(half)) else NA
+  spread <- decimals_of(row$P95 - row$P5)
+  in_unit <- function(text) with_unit(text, row$unit)
   if (row$runs == 0) return(sprintf("  %s%s and %s have no good runs to compare", what, row$alternative, row$against))
   if (row$verdict == "equal in every run") {
     return(sprintf("  %s%s and %s are equal in every run", what, row$alternative, row$against))
@@ -52,14 +56,14 @@ difference_lines <- function(row, of_one) {
   told <- row$verdict != "not told apart"
   lines <- c(
     sprintf("%s%s%s %s \u00b1 %s on average%s", what, verdict, if (told) " by" else ": the difference is",
-      format_number(if (told) abs(row$difference) else row$difference, 3), number((row$high - row$low) / 2),
+      format_decimals(if (told) abs(row$difference) else row$difference, known), in_unit(format_number(half, 2)),
       c(yes = ", which is better", no = ", which is worse")[row$better] %|% ""),
     if (row$paired) sprintf("higher in %s of runs%s; 90 %% of the run-by-run differences from %s to %s",
       format_share(row$chance_higher),
       if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
-      else "", format_number(row$P5, 3), number(row$P95)),
+      else "", format_decimals(row$P5, spread), in_unit(format_decimals(row$P95, spread))),
     sprintf("%s%s", row$dominance, if (row$paired) sprintf("; without shared random numbers it would be \u00b1 %s",
-      number(row$unpaired_error * (row$high - row$low) / 2 / max(row$error, 1e-300)))
+      in_unit(format_number(row$unpaired_error * if (row$error > 0) half / row$error else stats::qnorm(0.975), 2)))
       else sprintf("; compared run against run it is higher with a chance of %s", format_share(row$chance_higher))),
     if (nzchar(row$remark)) paste0("not paired: ", lower_first(row$remark))
   )

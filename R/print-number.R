@@ -28,7 +28,7 @@ format_decimals <- function(x, decimals) {
   unlist(Map(function(value, decimals) {
     if (is.na(decimals)) return(format_number(value))
     if (!is.finite(value)) return(format_not_finite(value))
-    value <- round(value, decimals)
+    value <- round(value, decimals) + 0  # no minus before a 0
     size <- abs(value)
     if (size >= 1e9 || decimals > 9) {
       digits <- if (size == 0) 1 else min(max(decimals + floor(log10(size)) + 1, 1), 15)

@@ -31,6 +31,7 @@ column_tells <- function(column, name, rows) {
 
 format_cells <- function(column, name, kind, decimals) {
   if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
+  if (name %in% c("contingency", "sd")) return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
   if (!holds_values(name)) return(format_column(column))
   if (is.null(kind)) kind <- "number"
   unlist(Map(format_value, column, kind, decimals), use.names = FALSE) %||% character()
@@ -46,6 +47,12 @@ row_decimals <- function(table) {
   if (is.numeric(table$value) && is.numeric(table$low) && is.numeric(table$high) && all(c("percentile", "sense") %in%
     names(table))) return(stats::ave(decimals_of(10 * (table$high - table$low)), table$output,
       FUN = function(decimals) floor(stats::median(decimals, na.rm = TRUE))))
+  # of percentiles beside a base case, from how far they lie apart
+  if (all(c("percentile", "value", "base") %in% names(table)) && is.numeric(table$value)) {
+    return(decimals_of(stats::ave(table$value, table$output, FUN = function(x) {
+      if (all(is.na(x))) NA else diff(range(x, na.rm = TRUE))
+    })))
+  }
   rep(NA_real_, n)
 }
 

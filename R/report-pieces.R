@@ -99,7 +99,7 @@ report_figure <- function(figure, alt, width = 9, height = 5.2) {
 
 report_statistics <- function(result) {
   table <- statistics_table(result)
-  marks <- percentile_names(result$study$readings$percentiles)
+  marks <- percentile_names(shown_percentiles(result$study$readings))
   decimals <- row_decimals(table)
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
   columns <- c(

@@ -236,7 +236,7 @@ as.data.frame.ensayo_comparison <- function(x, ...) {
 #' @export
 summary.ensayo_comparison <- function(object, ..., percentiles = NULL) {
   check_no_dots(..., .options = "percentiles")
-  asked <- sort(unique(check_percentiles(percentiles %||% object$results[[1]]$study$readings$percentiles,
+  asked <- sort(unique(check_percentiles(percentiles %||% shown_percentiles(object$results[[1]]$study$readings),
     "percentiles")))
   rows <- lapply(names(object$results), function(name) {
     result <- object$results[[name]]

@@ -31,7 +31,7 @@ percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL,
   check_result(result)
   given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
   outputs <- resolve_outputs(given$outputs, result)
-  asked <- check_percentiles(given$other %||% result$study$readings$percentiles, "percentiles")
+  asked <- check_percentiles(given$other %||% shown_percentiles(result$study$readings), "percentiles")
   check_type(type)
   check_confidence(confidence)
   percentile_table(result, outputs, asked, type, confidence)

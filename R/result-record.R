@@ -31,7 +31,7 @@ record_statistics <- function(study, nsim = 1e6, seed = NULL, outputs = NULL, pe
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(study)
   outputs <- resolve_names(rlang::enquo(outputs), names(study$outputs), "an output of the study")
-  asked <- sort(unique(check_percentiles(percentiles %||% study$readings$percentiles, "percentiles")))
+  asked <- sort(unique(check_percentiles(percentiles %||% shown_percentiles(study$readings), "percentiles")))
   piece <- check_count(piece, at_least = 1000)
   if (length(correlated_sets(study))) piece <- max(piece, plan$block)
   records <- recorded_pieces(study, plan, outputs, piece, progress)

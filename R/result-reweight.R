@@ -156,7 +156,7 @@ reweighted_output <- function(result, name, weight) {
   values <- values[good]
   w <- weight[good] / sum(weight[good])
   readings <- result$study$readings
-  at <- not_exceeded(readings$percentiles, readings$sense)
+  at <- not_exceeded(shown_percentiles(readings), readings$sense)
   was <- c(mean(values), stats::sd(values), percentile_values(values, at, 1))
   centre <- sum(w * values)
   spread <- sqrt(sum(w * (values - centre)^2) / (1 - sum(w^2)))
@@ -164,7 +164,7 @@ reweighted_output <- function(result, name, weight) {
   fourth <- sum(w * (values - centre)^4) / spread^4
   error <- c(sqrt(sum(w^2 * (values - centre)^2)), spread * sqrt(max(fourth - 1, 0) * sum(w^2)) / 2, found$error)
   becomes <- c(centre, spread, found$value)
-  data.frame(about = name, statistic = c("mean", "sd", percentile_names(readings$percentiles)), sense = readings$sense,
+  data.frame(about = name, statistic = c("mean", "sd", percentile_names(shown_percentiles(readings))), sense = readings$sense,
     was = was, becomes = becomes, change = becomes - was, error = error,
     unit = quantity_unit(result$study, name) %||% "")
 }

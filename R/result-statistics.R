@@ -44,12 +44,12 @@ summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NUL
   if (any(named)) do.call(check_no_dots, c(dots[named], list(.options = c("percentiles", "outputs", "type", "sort"))))
   outputs <- if (any(!named)) unlist(lapply(unname(dots[!named]), resolve_outputs, result = object))
     else resolve_outputs(rlang::enquo(outputs), object)
-  asked <- sort(unique(check_percentiles(percentiles %||% object$study$readings$percentiles, "percentiles")))
+  asked <- sort(unique(check_percentiles(percentiles %||% shown_percentiles(object$study$readings), "percentiles")))
   check_type(type)
   sorted_by(statistics_table(object, outputs, asked, type), sort)
 }
 
-statistics_table <- function(result, outputs = names(result$outputs), percentiles = result$study$readings$percentiles,
+statistics_table <- function(result, outputs = names(result$outputs), percentiles = shown_percentiles(result$study$readings),
                              type = NULL) {
   replicates <- telling_replicates(result)
   new_table(do.call(rbind, lapply(outputs, function(name) {
@@ -146,7 +146,7 @@ contingency <- function(result, percentiles = NULL, outputs = NULL) {
   given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
   outputs <- resolve_outputs(given$outputs, result)
   readings <- result$study$readings
-  asked <- check_percentiles(given$other %||% c(readings$percentiles, readings$planning), "percentiles")
+  asked <- check_percentiles(given$other %||% shown_percentiles(readings), "percentiles")
   table <- percentile_table(result, outputs, sort(unique(asked)))
   base <- vapply(result$base$outputs[table$output], as.double, 0, USE.NAMES = FALSE)
   reserve <- table$value - base

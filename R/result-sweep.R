@@ -44,7 +44,7 @@ sweep_input <- function(.study, ..., .nsim = 10000, .seed = NULL, .outputs = NUL
 # Figures of a result in long form: statistics of outputs, pass rates of specs, with their intervals.
 figures_of <- function(result, outputs) {
   readings <- result$study$readings
-  statistics <- c("mean", "sd", percentile_names(sort(unique(c(readings$percentiles, readings$planning)))))
+  statistics <- c("mean", "sd", percentile_names(shown_percentiles(readings)))
   rows <- lapply(outputs, function(name) {
     values <- finite_values(result, name)
     kind <- output_kind_of(result, name)

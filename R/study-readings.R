@@ -53,6 +53,9 @@ in_study_sense <- function(study) {
   study
 }
 
+# The percentiles that tables show: those stated, and the one the house plans with.
+shown_percentiles <- function(readings) sort(unique(c(readings$percentiles, readings$planning)))
+
 # Percentiles as shares not exceeded, in per cent, whatever the study's sense.
 not_exceeded <- function(percentiles, sense) if (sense == "exceeded") 100 - percentiles else percentiles
 

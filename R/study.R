@@ -37,21 +37,22 @@ study <- function(title = "Untitled study", question = NULL) {
   new_study(check_string(title), check_string(question, null = TRUE))
 }
 
-quantity_names <- function(study) c(names(study$inputs), names(study$outputs))
+quantity_names <- function(study) as.character(c(names(study$inputs), names(study$outputs)))
 
 # The names a formula may use, with the families, groups and tables it may name as attributes.
 quantity_vocabulary <- function(study, names = quantity_names(study)) {
-  structure(names, groups = family_members(study, names), tables = study$tables, dates = date_outputs(study),
+  structure(as.character(names), groups = family_members(study, names), tables = study$tables, dates = date_outputs(study),
     yes_no = yes_no_outputs(study))
 }
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.
 family_members <- function(study, names = quantity_names(study)) {
+  names <- as.character(names)
   family <- sub("\\[.+\\]$", "", names)
   families <- split(names[family != names], family[family != names])
   quantities <- c(study$inputs, study$outputs)
   groups <- text_of(quantities, function(quantity) quantity$group)
-  groups <- split(names(quantities)[nzchar(groups)], groups[nzchar(groups)])
+  groups <- split(as.character(names(quantities))[nzchar(groups)], groups[nzchar(groups)])
   members <- c(families, groups[setdiff(names(groups), names(families))])
   members[setdiff(names(members), names)]
 }

@@ -41,7 +41,8 @@ test_that("facts that no law of the family has are refused with the nearest", {
   expect_fault(law_from_facts("triangular", P10 = 30, P50 = 35, P90 = 45), "argument", "No triangular law", "P10 = 29.95 instead of 30")
   expect_fault(law_from_facts("normal", mean = 8, P95 = 3), "argument", "No normal law", "nearest")
   expect_fault(law_from_facts("triangular", P10 = 30, mode = 50, P90 = 45), "argument", "nearest")
-  expect_fault(law_from_facts("normal", P10 = 5, P90 = 3), "argument", "P10 must be below P90")
+  expect_fault(law_from_facts("normal", P10 = 5, P90 = 3, sense = "not exceeded"), "argument", "P10 must be below P90")
+  expect_fault(law_from_facts("pert", P10 = 5, P50 = 3, P90 = 6), "argument", "P10 must be below P50")
   expect_fault(law_from_facts("normal", P10 = 5), "argument", "needs 2 facts", "You gave 1")
   expect_fault(law_from_facts("normal", P10 = 5, P50 = 6, P90 = 7), "argument", "needs 2 facts")
   expect_fault(law_from_facts("normal", P10 = 5, spread = 3), "argument", "`spread` is none")
@@ -73,7 +74,21 @@ test_that("facts that say the same twice are refused, wide ones are met, and two
   }
   # meanlog + sdlog^2 / 2 = log 5 and meanlog + 1.645 sdlog = log 19: sdlog solves a square equation
   roots <- qnorm(0.95) + c(-1, 1) * sqrt(qnorm(0.95)^2 - 2 * log(19 / 5))
-  error <- expect_fault(law_from_facts("lognormal", mean = 5, P95 = 19), "argument", "Both", "another fact")
+  error <- expect_fault(law_from_facts("lognormal", mean = 5, P95 = 19), "argument", "Two lognormal laws", "another fact")
   named <- regmatches(conditionMessage(error), gregexpr("(?<=sdlog = )[0-9.]+", conditionMessage(error), perl = TRUE))
   expect_equal(as.double(named[[1]]), roots, tolerance = 1e-7)
+})
+
+test_that("the sense of percentiles holds whichever way they are told and whenever the study says it", {
+  stated <- law_from_facts("normal", P10 = 30, P90 = 10, sense = "exceeded")
+  expect_equal(quantile(stated, c(0.1, 0.9)), c(10, 30))
+  expect_message(fallen <- law_from_facts("normal", P10 = 30, P90 = 10), "P90 is below P10: taken as values exceeded")
+  expect_identical(fallen, stated)
+  before <- study() |> add_readings(.sense = "exceeded") |> add_inputs(x = stated) |> add_outputs(y = x)
+  after <- study() |> add_inputs(x = fallen) |> add_outputs(y = x) |> add_readings(.sense = "exceeded")
+  expect_identical(before$inputs, after$inputs)
+  expect_fault(law_from_facts("normal", mean = 30, P20 = 40), "argument", "sense = \"exceeded\"")
+  rising <- law_from_facts("normal", P10 = 10, P90 = 30)
+  expect_fault(study() |> add_inputs(x = rising) |> add_readings(.sense = "exceeded"), "argument", "Input `x`",
+    "whose percentiles are exceeded")
 })
