@@ -12,12 +12,12 @@ cli_compare <- function(args) {
         help = "fail where runs do not share their random numbers"),
       optparse::make_option("--plot", type = "character",
         help = "write the distributions of the first output into a picture"),
-      cli_option_force(), cli_option_json()
+      cli_option_changed(), cli_option_force(), cli_option_json()
     ),
     positional = c("dir", "other"), more = TRUE)
   if (is.null(call)) return(exit_codes[["done"]])
   dirs <- c(unlist(call$arguments, use.names = FALSE), call$more)
-  results <- stats::setNames(lapply(dirs, read_result), make.unique(basename(dirs), sep = " "))
+  results <- stats::setNames(lapply(dirs, read_result, changed = call$options$changed), make.unique(basename(dirs), sep = " "))
   options <- call$options
   common <- Reduce(intersect, lapply(results, function(result) names(result$outputs)))
   outputs <- cli_outputs(options$outputs, common)

@@ -13,12 +13,12 @@ cli_drivers <- function(args) {
       optparse::make_option("--by", type = "character", default = "input", help = "input or group [default: %default]"),
       optparse::make_option("--top", type = "character",
         help = "how many inputs to show for each output [default: 12]"),
-      cli_option_json()
+      cli_option_changed(), cli_option_json()
     ),
     positional = "dir", footer = c("", "Measures:", sprintf("  %-18s %s", names(about), about)))
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
-  result <- read_result(call$arguments$dir)
+  result <- read_result(call$arguments$dir, options$changed)
   outputs <- cli_outputs(options$outputs, names(result$outputs)) %||% leading_outputs(result)
   condition <- if (!is.null(options$condition)) as_call_fault(tryCatch(str2lang(options$condition),
     error = function(e) {

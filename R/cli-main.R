@@ -148,6 +148,11 @@ say_lines <- function(lines) writeLines(cli::ansi_strip(lines), stderr())
 
 say <- function(...) say_lines(sprintf(...))
 
+cli_option_changed <- function() {
+  optparse::make_option("--changed", action = "store_true", default = FALSE,
+    help = "read a result whose files were changed since it was written")
+}
+
 cli_option_json <- function() optparse::make_option("--json", action = "store_true", default = FALSE,
   help = "print JSON for programs")
 cli_option_force <- function() {

@@ -8,12 +8,12 @@ cli_parts <- function(args) {
         help = "the total [default: the last output that is a plain sum]"),
       optparse::make_option("--parts", type = "character", help = "names with commas between them [default: its terms]"),
       optparse::make_option("--percentile", type = "character", help = "number [default: the planning percentile]"),
-      cli_option_json()
+      cli_option_changed(), cli_option_json()
     ),
     positional = "dir")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
-  result <- read_result(call$arguments$dir)
+  result <- read_result(call$arguments$dir, options$changed)
   sums <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1, names(result$study$outputs))
   total <- options$output %||% utils::tail(sums, 1)
   if (length(total) == 0) {

@@ -37,7 +37,7 @@ cli_plot <- function(args) {
       optparse::make_option("--given", type = "character", help = "the runs alone in which a condition holds"),
       optparse::make_option("--out", type = "character",
         help = "the picture, .png, .svg or .pdf [default: DIR/KIND-OUTPUT.png]"),
-      cli_option_force()
+      cli_option_changed(), cli_option_force()
     ),
     positional = c("dir", "kind"), more = TRUE, footer = c("", "Kinds:", sprintf("  %-13s %s", names(about), about)))
   if (is.null(call)) return(exit_codes[["done"]])
@@ -47,7 +47,7 @@ cli_plot <- function(args) {
       suggestion(kind, names(cli_pictures)))
   }
   options <- call$options
-  result <- cli_read_result(call$arguments$dir, options["given"])
+  result <- cli_read_result(call$arguments$dir, options[c("given", "changed")])
   if (length(call$more) > 1) {
     stop_ensayo("call", "One output is drawn.", sprintf("You named %s.", and_list(quoted(call$more))))
   }

@@ -14,7 +14,7 @@ cli_show <- function(args) {
       optparse::make_option("--where", type = "character",
         help = "outputs whose statistics meet a condition: \"P95 > 40\""),
       optparse::make_option("--top", type = "character", help = "how many outputs to show at the most [default: 20]"),
-      cli_option_json()
+      cli_option_changed(), cli_option_json()
     ),
     positional = "dir")
   if (is.null(call)) return(exit_codes[["done"]])
@@ -36,7 +36,7 @@ cli_show <- function(args) {
 
 # A folder's result with the percentiles, chances and condition that were asked for.
 cli_read_result <- function(dir, options = list()) {
-  result <- read_result(dir)
+  result <- read_result(dir, changed = isTRUE(options$changed))
   if (!is.null(options$percentiles)) {
     result$study <- as_call_fault(add_readings(result$study,
       .percentiles = cli_numbers(options$percentiles, "--percentiles")))

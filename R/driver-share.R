@@ -72,7 +72,10 @@ share_figures <- function(problem, options) {
   fit <- regression_of_correlations(r, problem$n)
   place <- function(values, rest) replace(rep(rest, k), live, values)
   sign <- ifelse(fit$p_value < 1 - options$confidence, sign(fit$coefficient), 0)
-  list(value = value, low = ends$low, high = pmin(ends$high, 1), p_value = place(fit$p_value, 1),
+  p <- place(fit$p_value, 1)
+  # what may be idle may have nothing
+  low <- ifelse(p < 1 - options$confidence, ends$low, pmin(ends$low, 0))
+  list(value = value, low = low, high = pmin(ends$high, 1), p_value = p,
     sign = place(c("lowers", "", "raises")[2 + sign], ""), r_squared = fit$r_squared,
     remark = ifelse(nzchar(constant), constant, place(fit$remark, "")))
 }

@@ -171,7 +171,7 @@ changes_since <- function(manifest, dir) {
 
 stop_changed <- function(dir, faults) {
   stop_ensayo("file", sprintf("%s must be as it was written.", dir), sprintf("Found: %s.", and_list(faults)),
-    "Simulate again, or read it as it is: `read_result(dir, changed = TRUE)`.", file = dir)
+    "Simulate again, or read it as it is: `read_result(dir, changed = TRUE)` (`--changed` on the command line).", file = dir)
 }
 
 read_manifest <- function(dir) {

@@ -36,8 +36,8 @@ plot_fit <- function(fit, families = NULL, unit = NULL) {
       ggplot2::scale_y_continuous(NULL, labels = axis_numbers) +
     ggplot2::labs(title = wrapped(fit_title(fit, families), 84),
       subtitle = paste0("Points on the line: data and law agree",
-      if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(c(count_of(length(fit$data) + length(fit$below), "observation"),
-      fit$warnings), collapse = ". ")) +
+      if (!is.null(unit)) sprintf(". Values in %s", unit)), caption = paste(sub("[.]$", "", c(count_of(length(fit$data) + length(fit$below),
+        "observation"), fit$warnings)), collapse = ". ")) +
     theme_ensayo() +
     ggplot2::theme(legend.position = if (length(families) > 1) "top" else "none",
       strip.text = ggplot2::element_text(hjust = 0, face = "bold"))

@@ -43,9 +43,10 @@ pass_rate_lines <- function(comparison, statistics) {
 difference_lines <- function(row, of_one) {
   what <- if (of_one) "" else paste0(row$output, ": ")
   half <- (row$high - row$low) / 2
+  if (isTRUE(half < 1e-9 * abs(row$difference))) half <- 0  # the same in every run but for rounding
   # two digits of the error, and of the difference as many as that error lets stand
   known <- if (is.finite(half) && half > 0) 1 - floor(log10(half)) else NA
-  spread <- decimals_of(row$P95 - row$P5)
+  spread <- decimals_of(if (isTRUE(half == 0)) 0 else row$P95 - row$P5)
   in_unit <- function(text) with_unit(text, row$unit)
   if (row$runs == 0) return(sprintf("  %s%s and %s have no good runs to compare", what, row$alternative, row$against))
   if (row$verdict == "equal in every run") {
@@ -63,7 +64,7 @@ difference_lines <- function(row, of_one) {
       if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
       else "", format_decimals(row$P5, spread), in_unit(format_decimals(row$P95, spread))),
     sprintf("%s%s", row$dominance, if (row$paired) sprintf("; without shared random numbers it would be \u00b1 %s",
-      in_unit(format_number(row$unpaired_error * if (row$error > 0) half / row$error else stats::qnorm(0.975), 2)))
+      in_unit(format_number(row$unpaired_error * if (half > 0) half / row$error else stats::qnorm(0.975), 2)))
       else sprintf("; compared run against run it is higher with a chance of %s", format_share(row$chance_higher))),
     if (nzchar(row$remark)) paste0("not paired: ", lower_first(row$remark))
   )

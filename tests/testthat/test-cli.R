@@ -215,7 +215,7 @@ test_that("show, compare and plot read result folders", {
   json <- jsonlite::fromJSON(call_cli("show", one, "--json")$output)
   y <- read_result(one)$outputs$y
   expect_equal(json$outputs$mean, mean(y))
-  expect_equal(json$percentiles$value, unname(quantile(y, c(5, 10, 50, 90, 95) / 100)))
+  expect_equal(json$percentiles$value, unname(quantile(y, c(5, 10, 50, 80, 90, 95) / 100)))
   expect_equal(json$contingency$contingency[json$contingency$planning], unname(quantile(y, 0.8)) - 4)
   expect_length(jsonlite::fromJSON(call_cli("show", one, "--where", "P95 > 100", "--json")$output)$outputs, 0)
   expect_match(call_cli("show", one, "--sort=-mean")$output, "Statistics", all = FALSE)
@@ -287,6 +287,14 @@ test_that("parts tells how a total is made up, and a number with separators is a
   expect_match(told$output, "sum of parts", all = FALSE)
   json <- jsonlite::fromJSON(call_cli("parts", out, "--json", "--percentile", "90")$output)$parts
   expect_equal(json$value[json$row == "total"], unname(quantile(read_result(out)$total, 0.9)))
+  # a spreadsheet has been at it
+  statistics <- file.path(out, "statistics.csv")
+  writeLines(sub(",", ";", readLines(statistics)), statistics)
+  refused <- call_cli("show", out)
+  expect_identical(refused$code, 1L)
+  expect_match(refused$said, "statistics.csv was changed", all = FALSE)
+  expect_match(refused$said, "--changed", all = FALSE)
+  for (command in c("show", "drivers", "parts")) expect_identical(call_cli(command, out, "--changed")$code, 0L)
   wrong <- call_cli("run", file, "--runs", "10.000", "--out", out)
   expect_identical(wrong$code, 2L)
   expect_match(wrong$said, "Write 10000", all = FALSE)

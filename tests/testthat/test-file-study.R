@@ -147,8 +147,8 @@ test_that("what a file says of inputs is checked where it stands", {
   expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, postive: true}", rest), "file",
     "Did you mean `positive`?")
   expect_fault(reads("inputs:", "  a: {law: normal, mean: 1, sd: 2, positive: perhaps}", rest), "file", "true or false")
-  expect_fault(reads("inputs:", "  a: {law: triangular, P10: 3, mode: 2, P90: 1}", rest), "argument", "line 2",
-    "P10 must be below P90")
+  expect_fault(reads("inputs:", "  a: {law: triangular, P10: 3, P50: 5, P90: 4}", rest), "argument", "line 2",
+    "P50 must be below P90")
   expect_fault(reads("inputs:", "  a: {law: around, value: 3, below: 10 %}", rest), "argument", "`shape` must be given")
   expect_fault(reads("inputs:", "  a: {law: poisson, mean: rate}", rest), "name", "`rate` is not an input")
   expect_fault(reads("inputs:", "  a: {law: poisson, mean: system('ls')}", rest), "formula", "`system`")

@@ -22,7 +22,7 @@ test_that("weights are ratios of densities, and too few effective runs are refus
   table <- reweight_runs(res, a = law_normal(0.5, 0.8))
   expect_equal(table$becomes[1], weighted.mean(res$outputs$y, w))
   expect_equal(table$effective_runs[1], sum(w)^2 / sum(w^2))
-  expect_equal(reweight_runs(res, a = law_normal(0, 1))$change, rep(0, 7), tolerance = 1e-12)
+  expect_equal(reweight_runs(res, a = law_normal(0, 1))$change, rep(0, 8), tolerance = 1e-12)
   expect_fault(reweight_runs(res, a = law_normal(5, 0.1)), "argument", "worth at least 100 runs", "replace_inputs")
   expect_fault(reweight_runs(res), "argument", "at least one input")
   expect_fault(reweight_runs(res, d = law_normal(0, 1)), "name", "`d`")

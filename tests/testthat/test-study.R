@@ -103,7 +103,7 @@ test_that("correlations are checked", {
   expect_equal(add_correlation(one, b, a, 0.3, replace = TRUE)$correlations$r, 0.3)
   expect_equal(nrow(add_correlation(one, b, a, 0, replace = TRUE)$correlations), 0)
   impossible <- s |> add_correlation(a, b, 0.9) |> add_correlation(b, c, 0.9)
-  expect_fault(add_correlation(impossible, a, c, -0.9), "correlation", "`a`, `b`, `c`", "smallest eigenvalue")
+  expect_fault(add_correlation(impossible, a, c, -0.9), "correlation", "`a`, `b` and `c`", "smallest eigenvalue")
   expect_fault(impossible |> add_outputs(y = a) |> quietly(), "correlation", "Pairs that are not given")
   expect_silent(impossible |> add_correlation(a, c, 0.9))
   m <- matrix(c(1, 0.9, -0.9, 0.9, 1, 0.9, -0.9, 0.9, 1), 3, dimnames = rep(list(c("a", "b", "c")), 2))
