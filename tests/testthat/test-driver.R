@@ -142,14 +142,14 @@ test_that("idle inputs are called drivers about as often as is said", {
 
 test_that("idle inputs and intervals are as often right as is said, for every measure and statistic", {
   # `make test-long` holds them to 3 to 7 and 92 to 98 % over 400 seeds
-  rates <- noise_rates(1:40, 200, truth_runs = 1e5)
-  expect_lt(max(rates$idle_called), 0.12)
-  expect_gt(mean(rates$idle_called), 0.03)
+  rates <- noise_rates(1:24, 150, truth_runs = 1e5)
+  expect_lt(max(rates$idle_called), 0.16)
+  expect_gt(mean(rates$idle_called), 0.02)
   covered <- as.matrix(rates[c("a", "b", "c", "e")])
-  expect_gt(min(covered), 0.75)
-  expect_gt(min(rowMeans(covered)), 0.86)
+  expect_gt(min(covered), 0.66)
+  expect_gt(min(rowMeans(covered)), 0.84)
   expect_lt(mean(covered[rates$measure != "moment_independent", ]), 0.98)
-  expect_gt(min(rates$d1), 0.78)
+  expect_gt(min(rates$d1), 0.7)
 })
 
 test_that("groups and intermediate outputs stand for what feeds them", {
