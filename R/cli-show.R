@@ -77,7 +77,7 @@ show_lines <- function(result, table, outputs) {
   c(
     title_line("Result", result$study$title), partial_words(result), failure_lines(result),
     "", heading("Statistics (\u00b1: 95 % simulation error of the mean)"), statistics_lines(shown, result),
-    sprintf("  %s", mean_notes(result, shown)),
+    strwrap(mean_notes(result, shown), max(cli::console_width(), 60), prefix = "  "),
     if (hidden > 0) sprintf("  ... and %s: see --top", count_of(hidden, "more output")),
     "", heading(sprintf("Percentiles, each with its 95 %% simulation error (%s)", sense_words(readings$sense))),
     percentile_lines(percentile_table(result, outputs, shown_percentiles(readings))),
