@@ -60,10 +60,15 @@ check_probabilities <- function(x, arg = rlang::caller_arg(x), call = rlang::cal
   x
 }
 
+# "P90", as percentiles are named.
+is_percentile_name <- function(names) grepl("^P[0-9]+([.][0-9]+)?$", names)
+
+percentile_of_name <- function(name) as.double(sub("P", "", name))
+
 # Percentiles are told apart from probabilities: they run from 0 to 100.
 check_percentiles <- function(x, arg = rlang::caller_arg(x), call = rlang::caller_env()) {
   force(arg)
-  if (is.character(x) && all(grepl("^P[0-9]+([.][0-9]+)?$", x))) x <- as.double(sub("P", "", x))
+  if (is.character(x) && all(is_percentile_name(x))) x <- percentile_of_name(x)
   x <- check_numeric(x, arg, call)
   if (length(x) == 0) stop_argument(arg, "one percentile or more", x, call = call)
   outside <- x[is.na(x) | x < 0 | x > 100]
@@ -119,6 +124,8 @@ bounds_text <- function(above = -Inf, below = Inf, at_least = -Inf, at_most = In
   )
   if (length(limits)) paste0(" ", paste(limits, collapse = " and ")) else ""
 }
+
+number_pattern <- "^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$"
 
 # Characters that steer a terminal or turn text round.
 control_characters <- "[\u0001-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u200e\u200f\u202a-\u202e\u2066-\u2069]"

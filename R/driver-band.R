@@ -34,7 +34,8 @@ first_order_figures <- function(problem, options) {
   # the bands stay as they are while groups of runs are left out
   part <- list(x = all_bands, y = problem$y, n = problem$n)
   # what an idle input has was taken off: with it the index is a square, and on the root's scale its scatter is even
-  idle <- (bands - 1) / (problem$n - bands)
+  count <- vapply(all_bands, function(band) max(compact(band)), 0)
+  idle <- (count - 1) / pmax(problem$n - count, 1)
   read <- jackknifed(part, function(x, y) vapply(x, function(band) index(compact(band), y), 0, USE.NAMES = FALSE),
     options, function(index) sqrt(pmax(index + idle, 0)), function(root) pmax(root, 0)^2 - idle)
   p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)

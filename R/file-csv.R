@@ -24,8 +24,6 @@ csv_text <- function(x) {
   x
 }
 
-number_pattern <- "^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$"
-
 # As the text was before csv_text() kept it from spreadsheets.
 csv_original <- function(x) {
   kept <- grepl("^'+[=+@\t-]", x)

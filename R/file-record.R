@@ -161,7 +161,7 @@ read_number <- function(x, place) {
 }
 
 is_number_text <- function(x) {
-  is.character(x) && length(x) == 1 && grepl("^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$", trimws(x))
+  is.character(x) && length(x) == 1 && grepl(number_pattern, trimws(x))
 }
 
 read_flag <- function(x, place) {

@@ -74,8 +74,6 @@ falling_words <- function(facts) {
 
 fact_words <- c("median", "mean", "sd", "cv")
 
-is_percentile_name <- function(names) grepl("^P[0-9]+([.][0-9]+)?$", names)
-
 # Whether a call's argument states a fact rather than a parameter.
 is_fact <- function(names, family) {
   if (!family %in% law_family_names) return(rep(FALSE, length(names)))

@@ -49,14 +49,14 @@ composed_quantile <- function(law, p, lower) {
 }
 
 # Whether a law's quantile must be looked for.
-is_composed <- function(law) isTRUE(law$record$composed(law$par))
+is_composed <- function(law) !is.null(law$record$composed) && law$record$composed(law$par)
 
 # A ready law that will be inverted again and again: what every inversion needs is found once.
 ready_to_invert <- function(law) {
   law <- ready_law(law)
   if (!is.null(law$par$spans)) return(law)
   if (is_ready(law$par$of)) law$par$of <- ready_to_invert(law$par$of)
-  if (is.null(law$record$composed) || !is_composed(law)) return(law)
+  if (!is_composed(law)) return(law)
   law$par$spans <- list(lower = inversion_span(law, TRUE), upper = inversion_span(law, FALSE))
   law
 }

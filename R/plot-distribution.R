@@ -62,13 +62,14 @@ distribution_plot_data <- function(result, name, percentiles, target = NULL) {
   at <- not_exceeded(percentiles, sense)
   view <- central_view(values)
   base <- as.double(result$base$outputs[[name]])
+  decimals <- output_decimals(result, name)
   data <- list(
-    label = quantity_label(study, name), kind = kind, decimals = output_decimals(result, name),
+    label = quantity_label(study, name), kind = kind, decimals = decimals,
     bars = histogram_bars(values, kind, view),
     curve = cumulative_curve(values, view), view = view,
     markers = data.frame(percentile = percentiles, share = at / 100,
       value = percentile_values(values, at, kind_type(kind))),
-    lines = rbind(base_line(base, values, kind, sense, output_decimals(result, name)), limit_lines(result, name, kind)),
+    lines = rbind(base_line(base, values, kind, sense, decimals), limit_lines(result, name, kind)),
     target = if (length(values)) target_sides(target, result, name)
   )
   data$title <- distribution_title(data, unit, values)
@@ -77,25 +78,18 @@ distribution_plot_data <- function(result, name, percentiles, target = NULL) {
   data
 }
 
-output_kind_of <- function(result, name) output_kind(result$study, name, result$outputs[[name]])
-
 base_line <- function(base, values, kind, sense, decimals) {
   line <- data.frame(value = base, kind = rep("base", length(base)), text = sprintf("base case %s (%s)",
     format_value(base, kind, decimals), format_percentile(percentile_in_sense(values, base, sense))))
   line[is.finite(base), ]
 }
 
-# Each limit with the share of runs that keep it, over all runs.
 limit_lines <- function(result, name, kind) {
-  limits <- spec_limits(result$study, name)
+  limits <- limit_rates(result, name)
   if (nrow(limits) == 0) return(NULL)
-  values <- as.double(result$outputs[[name]])
-  if (kind == "date") values <- floor(values)
-  kept <- mapply(function(operator, limit) sum(match.fun(operator)(values, limit), na.rm = TRUE) / length(values),
-    limits$operator, limits$limit)
   data.frame(value = limits$limit, kind = "limit", text = sprintf("spec %s %s: met by %s", limits$operator,
     if (kind == "date") format_value(limits$limit, kind) else vapply(limits$limit, format_given, ""),
-    format_share(kept)))
+    format_share(limits$rate)))
 }
 
 # A spec of two limits, or of more than this output, has a rate of its own.

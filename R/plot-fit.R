@@ -79,11 +79,3 @@ fit_plot_data <- function(fit, families) {
     line = rbind(of_panel(data.frame(x = 0), 2), of_panel(data.frame(x = 0), 3))
   )
 }
-
-# The share of all observations below each sorted value, itself by half. Those below a limit are spread over the values
-# that they may have (Kaplan and Meier 1958, JASA 53, from the upper end).
-empirical_shares <- function(values, below) {
-  at_risk <- seq_along(values) + vapply(values, function(value) sum(below <= value), 0)
-  reached <- rev(cumprod(rev(1 - 1 / at_risk)))
-  (reached + c(reached[-1], 1)) / 2
-}

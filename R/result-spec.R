@@ -112,3 +112,14 @@ quantities_behind <- function(study, uses) {
   outputs <- intersect(uses, names(study$outputs))
   intersect(varying_names(study), unique(c(uses, unlist(lapply(outputs, inputs_behind, study = study)))))
 }
+
+# The limits that specs set for one output, each with the share of all runs that keep it.
+limit_rates <- function(result, name) {
+  limits <- spec_limits(result$study, name)
+  values <- as.double(result$outputs[[name]])
+  if (output_kind_of(result, name) == "date") values <- floor(values)
+  limits$rate <- vapply(seq_len(nrow(limits)), function(i) {
+    sum(match.fun(limits$operator[i])(values, limits$limit[i]), na.rm = TRUE) / length(values)
+  }, 0)
+  limits
+}

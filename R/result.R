@@ -156,6 +156,8 @@ result_columns <- function(result) {
   c(result$draws, lapply(Filter(Negate(varies), result$study$inputs), held_value), result$outputs)
 }
 
+output_kind_of <- function(result, name) output_kind(result$study, name, result$outputs[[name]])
+
 finite_values <- function(result, output) {
   values <- as.double(result$outputs[[output]])
   values[is.finite(values)]

@@ -1,23 +1,25 @@
 # Registers whose ranges stand in columns of their own, as estimators keep them: low, most likely and high values, or how
 # far a base value may be off in per cent. They become laws written out, like any other register's.
 
-# The table with a column `law` in place of those columns, for the rows that fill them.
+# The table with a law written out in place of what rows say in those columns; a row that states a law by parameters of
+# these names, as `around` does, keeps them.
 with_estimates <- function(table, file = NULL, call = rlang::caller_env()) {
   columns <- estimate_columns(names(table))
   if (length(columns) == 0) return(table)
   cell <- function(key, i) if (key %in% names(columns)) trimws(as.character(table[[columns[[key]]]][[i]])) else ""
-  filled <- function(x) !is.na(x) && nzchar(x)
+  filled <- function(x) !is.na(x) & nzchar(x)
   law <- if (is.null(table$law)) rep("", length(table[[1]])) else ifelse(is.na(table$law), "", as.character(table$law))
   unsaid <- 0
   for (i in seq_along(law)) {
     cells <- vapply(names(estimate_keys), cell, "", i = i)
-    if (!any(vapply(cells, filled, TRUE))) next
+    if (!any(vapply(cells, filled, TRUE)) || trimws(law[i]) %in% law_forms) next
     place <- paste0(if (!is.null(file)) paste0(file, ", "), sprintf("row %d", i))
     shape <- trimws(law[i])
     base <- if (is_number_text(shape)) shape else cell("base", i)
     if (is_number_text(shape)) shape <- ""
     if (!nzchar(shape)) unsaid <- unsaid + 1
     law[i] <- estimate_text_of(Filter(filled, cells), base, if (nzchar(shape)) shape else "triangular", place, call)
+    for (name in unlist(columns[names(estimate_keys)])) table[[name]][i] <- NA
   }
   if (unsaid > 0) {
     tell_ensayo(sprintf("%s taken as triangular between low and high.",
@@ -25,7 +27,8 @@ with_estimates <- function(table, file = NULL, call = rlang::caller_env()) {
       "A column `law` with \"pert\", \"uniform\" or \"triangular\" says which shape is meant.", "shape")
   }
   table$law <- law
-  table[setdiff(names(table), unlist(columns[names(estimate_keys)]))]
+  said <- vapply(table, function(column) is.list(column) || any(filled(trimws(as.character(column)))), TRUE)
+  table[said | !names(table) %in% unlist(columns[names(estimate_keys)])]
 }
 
 # What a heading may look like, in lower case and with single spaces.
@@ -35,7 +38,7 @@ estimate_keys <- c(low = "^low$", most_likely = "^most[ _]likely$", high = "^hig
 # Which columns hold estimates, by key, and the base value; none where there is no range.
 estimate_columns <- function(names) {
   plain <- gsub("[ _]+", " ", tolower(trimws(names)))
-  found <- lapply(c(estimate_keys, base = "^(base|base value|value)$"), function(pattern) names[grepl(pattern, plain)][1])
+  found <- lapply(c(estimate_keys, base = "^base$"), function(pattern) names[grepl(pattern, plain)][1])
   found <- Filter(Negate(is.na), found)
   if (any(c("high", "high_percent") %in% names(found))) found else list()
 }

@@ -189,6 +189,9 @@ test_that("ranges in columns of their own are read: three points, or per cents o
     read <- laws("name,base,law,low %,high %", paste0("pipe,200,pert,", ends))$pipe
     expect_equal(parameters(read), parameters(around))
   }
+  # a law that has parameters of these names keeps them
+  read <- laws("name,law,value,low,most_likely,high,shape", "pipe,around,200,0.9,,1.3,pert", "road,pert,,10,12,20,")
+  expect_identical(read, list(pipe = law_around(200, low = 0.9, high = 1.3, shape = "pert"), road = law_pert(10, 12, 20)))
   writeLines(c("name,low,most_likely,high", "pipe,370,410,520"), file)
   expect_message(read_inputs(file), "1 range is taken as triangular")
   expect_silent(study() |> add_inputs(suppressMessages(read_inputs(file))))
