@@ -141,6 +141,7 @@ solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start,
   outside <- which(!is.finite(x) | x < low | x > high)  # an end of the bracket may be the place itself
   x[outside] <- between_ends(low, high, scale, reach)[outside]
   stride <- rep_len(reach, n)
+  miss_low <- miss_high <- rep(NA_real_, n)
   active <- which(low < high)
   x[low >= high] <- low[low >= high]
   for (step in 1:400) {
@@ -151,48 +152,62 @@ solve_in_tail <- function(log_q, lower, log_tail, log_density, low, high, start,
     up <- sign * miss <= 0
     high[active[up]] <- at[up]
     low[active[!up]] <- at[!up]
-    slope <- exp(log_density(at) - value)
-    following <- if (is.finite(end) || step %% 2 == 0) scale$moved(at, sign * miss / slope) else at + sign * miss / slope
+    miss_high[active[up]] <- miss[up]
+    miss_low[active[!up]] <- miss[!up]
+    from <- low[active]
+    to <- high[active]
+    by <- sign * miss / exp(log_density(at) - value)
+    following <- if (is.finite(end) || step %% 2 == 0) scale$moved(at, by) else at + by
     # no leap into the unknown
-    leap <- which(is.infinite(high[active]) & following > at + 8 * stride[active] |
-      is.infinite(low[active]) & following < at - 8 * stride[active])
-    following[leap] <- at[leap] + sign(following[leap] - at[leap]) * 8 * stride[active[leap]]
+    most <- 8 * pmax(stride[active], scale$away(at))
+    leap <- which(is.infinite(to) & following > at + most | is.infinite(from) & following < at - most)
+    following[leap] <- at[leap] + sign(following[leap] - at[leap]) * most[leap]
     stride[active[leap]] <- stride[active[leap]] * 4
-    # a step of Newton's from so near leaves the square of what is missing
-    held <- pmin(pmax(following, low[active]), high[active])
-    # beyond the bracket only by rounding: where the curve is level a step leads anywhere
-    near <- abs(miss) <= 1e-10 * pmax(1, abs(log_q[active])) & is.finite(following) &
-      abs(held - following) <= 1e-14 * abs(at)
+    # a step of Newton's from so near leaves the square of what is missing; it leads out of the bracket only by rounding,
+    # but where the curve is level it leads anywhere
+    size <- pmax(1, abs(log_q[active]))
+    held <- pmin(pmax(following, from), to)
+    near <- abs(miss) <= 1e-10 * size & is.finite(following) & abs(held - following) <= 1e-14 * abs(at)
     following[near] <- held[near]
+    # nothing is missing but the rounding of the probability
+    rounded <- which(!near & abs(miss) <= 16 * .Machine$double.eps * size)
+    following[rounded] <- at[rounded]
+    near[rounded] <- TRUE
+    # a step out of the bracket is taken on the line between its ends, where both were tried
+    out <- which(!near & !(following >= from & following <= to) & step %% 3 != 0)
+    part <- (miss_low / (miss_low - miss_high))[active[out]]
+    following[out] <- from[out] + (to - from)[out] * part
     # back to an end of the bracket, from which it differs by less than doubles can: a little inside
-    back <- which(!near & (following == low[active] | following == high[active]))
+    back <- which(!near & (following == from | following == to))
     inside <- following[back] + sign(at[back] - following[back]) * 4 * .Machine$double.eps * abs(following[back])
     following[back] <- ifelse(abs(inside - following[back]) < abs(at[back] - following[back]), inside, at[back])
-    bisect <- which(!near & (!is.finite(following) | following < low[active] | following > high[active] |
-      following == at | step %% 6 == 0))
-    far <- bisect[is.infinite(low[active[bisect]]) | is.infinite(high[active[bisect]])]
-    following[bisect] <- between_ends(low[active[bisect]], high[active[bisect]], scale, stride[active[bisect]])
+    slow <- step %% 6 == 0 & abs(miss) > 1e-6 * size
+    bisect <- which(!near & (!is.finite(following) | following < from | following > to | following == at | slow))
+    far <- bisect[is.infinite(from[bisect]) | is.infinite(to[bisect])]
+    following[bisect] <- between_ends(from[bisect], to[bisect], scale, stride[active[bisect]])
     stride[active[far]] <- stride[active[far]] * 4
-    closed <- following <= low[active] | following >= high[active]
-    done <- near | following == at | closed & seq_along(at) %in% bisect
+    closed <- seq_along(at) %in% bisect & (following <= from | following >= to)
+    done <- near | following == at | closed
     x[active[near | !done]] <- following[near | !done]
     active <- active[!done]
   }
   x
 }
 
-# Scales on which steps and middles are taken: `moved(x, by)` goes as far as a step `by` of x would at first, and
-# `between(low, high)` is half-way.
+# Scales on which steps and middles are taken: `away(x)` is the distance from where they begin, `moved(x, by)` goes as
+# far as a step `by` of x would at first, and `between(low, high)` is half-way.
 log_scale <- function(end, sign) {
   list(
+    away = function(x) abs(x - end),
     moved = function(x, by) {
       distance <- abs(x - end)
-      end + sign * distance * exp(pmin(pmax(sign * by / distance, -700), 700))
+      part <- sign * by / distance
+      ifelse(abs(part) < 1e-6, x + by, end + sign * distance * exp(pmin(pmax(part, -700), 700)))
     },
     between = function(low, high) {
       near <- pmin(abs(low - end), abs(high - end))
       far <- pmax(abs(low - end), abs(high - end))
-      uneven <- far > 1e3 * near & far > 1e-300
+      uneven <- far > 1e3 * near
       middle <- ifelse(uneven, end + sign * far * pmax(sqrt(near / far), 1e-6), low / 2 + high / 2)
       ifelse(middle > low & middle < high, middle, low / 2 + high / 2)
     }
@@ -203,9 +218,11 @@ far_scale <- function(middle, reach) {
   there <- function(x) asinh((x - middle) / reach)
   back <- function(t) middle + reach * sinh(pmin(pmax(t, -700), 700))
   list(
+    away = function(x) abs(x - middle),
     moved = function(x, by) {
       away <- (x - middle) / reach
-      back(there(x) + by / (reach * pmax(abs(away), sqrt(1 + pmin(abs(away), 1e100)^2))))
+      part <- by / (reach * pmax(abs(away), sqrt(1 + pmin(abs(away), 1e100)^2)))
+      ifelse(abs(part) < 1e-6, x + by, back(there(x) + part))
     },
     between = function(low, high) {
       half <- back(there(low) / 2 + there(high) / 2)
@@ -214,15 +231,15 @@ far_scale <- function(middle, reach) {
   )
 }
 
-# A point between two ends, and a stride beyond the other where one is not finite.
+# A point between two ends, and beyond the other where one is not finite: by a stride or as far again as it is away.
 between_ends <- function(low, high, scale, stride) {
   middle <- suppressWarnings(scale$between(low, high))
   open_above <- which(is.infinite(high) & is.finite(low))
   open_below <- which(is.infinite(low) & is.finite(high))
-  middle[open_above] <- (low + pmax(stride, abs(low) * 1e-15))[open_above]
-  middle[open_below] <- (high - pmax(stride, abs(high) * 1e-15))[open_below]
+  middle[open_above] <- (low + pmax(stride, scale$away(low)))[open_above]
+  middle[open_below] <- (high - pmax(stride, scale$away(high)))[open_below]
   middle[is.infinite(low) & is.infinite(high)] <- 0
-  middle
+  pmin(pmax(middle, -.Machine$double.xmax), .Machine$double.xmax)
 }
 
 # The quantile of a discrete law, exactly: the smallest x with F(x) >= p, or P(X > x) <= p. `x` is nearly right.
