@@ -47,10 +47,12 @@ band_statistics <- function(band, y, options) {
   vapply(split(y, band), statistic_of, 0, options = options, USE.NAMES = FALSE)
 }
 
-statistic_of <- function(values, options) {
-  if (options$statistic == "mean") return(mean(values))
-  if (options$statistic == "sd") return(stats::sd(values))
-  percentile_values(values, not_exceeded(percentile_of_name(options$statistic), options$sense))
+statistic_of <- function(values, options) statistic_reader(length(values), options)(values)
+
+# The statistic of many sets of n values.
+statistic_reader <- function(n, options) {
+  switch(options$statistic, mean = mean, sd = stats::sd,
+    percentile_reader(n, not_exceeded(percentile_of_name(options$statistic), options$sense)))
 }
 
 # Last band against first; the range over all bands stands in the remark where it is much larger.
@@ -120,9 +122,9 @@ swing_test <- function(all_bands, y, options, repeats = 199) {
       })
     }
     first <- seq_along(low)
-    gap <- function(values) {
-      abs(statistic_of(values[-first], options) - statistic_of(values[first], options))
-    }
+    of_low <- statistic_reader(length(low), options)
+    of_high <- statistic_reader(length(high), options)
+    gap <- function(values) abs(of_high(values[-first]) - of_low(values[first]))
     seen <- gap(both)
     others <- vapply(orders[[size]], function(order) gap(both[order]), 0)
     (1 + sum(others >= seen * (1 - 1e-12))) / (1 + repeats)

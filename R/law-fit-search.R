@@ -2,11 +2,13 @@
 
 # The search runs over free numbers around several starts.
 searched_fit <- function(family, data, held, below) {
-  value_of <- function(free) {
+  record <- family_record(family)
+  value_of <- function(start) {
+    rest <- rest_of(family, c(start$free(start$theta), held))
     function(theta) {
-      par <- free(theta)
-      if (!plainly_valid(family_record(family), c(par, held))) return(1e10)
-      law <- new_law(family, c(par, held, rest_of(family, c(par, held))))
+      par <- c(start$free(theta), held)
+      if (!plainly_valid(record, par)) return(1e10)
+      law <- ready_law(new_law(family, c(par, rest)))
       total <- -suppressWarnings(log_likelihood(law, data, below))  # powers that overflow count as impossible
       if (is.finite(total)) total else 1e10
     }
@@ -15,14 +17,14 @@ searched_fit <- function(family, data, held, below) {
   # a few steps from each start tell which hill to climb
   if (length(starts) > 1) {
     starts <- lapply(starts, function(start) {
-      tried <- simplex(start$theta, value_of(start$free), maxit = 60)
+      tried <- simplex(start$theta, value_of(start), maxit = 60)
       list(free = start$free, theta = tried$par, value = tried$value)
     })
     starts <- starts[which.min(vapply(starts, function(start) start$value, 0))]
   }
-  free <- starts[[1]]$free
-  best <- climbed(starts[[1]]$theta, value_of(free), robust = family %in% fitted_ends)
-  if (best$value < 1e10) free(best$par)
+  start <- starts[[1]]
+  best <- climbed(start$theta, value_of(start), robust = family %in% fitted_ends)
+  if (best$value < 1e10) start$free(best$par)
 }
 
 # Along slopes, in steps that change the likelihood alike, until nothing is gained. Where likelihoods have edges, or

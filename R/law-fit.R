@@ -229,10 +229,11 @@ standard_errors <- function(family, data, held, estimate, below = numeric()) {
   # curvature in units of a rough error, so that all directions are alike
   free <- family_record(family)$parameters[names(x)] == "number"
   unit <- pmax(abs(x), ifelse(free, typical_step(names(x), stats::sd(data)), 0)) / sqrt(length(data))
+  rest <- rest_of(family, c(estimate, held))
   value <- function(theta) {
-    par <- as.list(x + unit * theta)
-    if (!plainly_valid(family_record(family), c(par, held))) return(NaN)
-    -suppressWarnings(log_likelihood(new_law(family, c(par, held, rest_of(family, c(par, held)))), data, below))
+    par <- c(as.list(x + unit * theta), held)
+    if (!plainly_valid(family_record(family), par)) return(NaN)
+    -suppressWarnings(log_likelihood(ready_law(new_law(family, c(par, rest))), data, below))
   }
   unit <- unit * telling_steps(0 * x, value)
   curvature <- tryCatch(stats::optimHess(rep(0, length(x)), value, control = list(ndeps = rep(0.02, length(x)))),

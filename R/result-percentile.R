@@ -119,8 +119,19 @@ median.ensayo_result <- function(x, na.rm = FALSE, ...) {
 # Percentiles not exceeded, by one of Hyndman and Fan's types.
 percentile_values <- function(values, percentiles, type = 7) {
   if (length(values) == 0) return(rep(NA_real_, length(percentiles)))
-  places <- type_places(length(values), percentiles / 100, type)
-  place_values(places, ranks_known(values, c(places$low, places$high)))
+  percentile_reader(length(values), percentiles, type)(values)
+}
+
+# The same of many sets of n values.
+percentile_reader <- function(n, percentiles, type = 7) {
+  places <- type_places(n, percentiles / 100, type)
+  ranks <- sort(unique(c(places$low, places$high)))
+  low <- match(places$low, ranks)
+  high <- match(places$high, ranks)
+  function(values) {
+    at <- cpp_order_statistics(as.double(values), ranks)
+    place_values(at[low], at[high], places$along)
+  }
 }
 
 # The ranks a percentile lies between, and how far along it is from the lower to the upper. Products a rounding error
@@ -145,11 +156,12 @@ ranks_known <- function(values, ranks) {
   function(ranks) at[match(ranks, known)]
 }
 
-place_values <- function(places, at) {
-  low <- at(places$low)
-  high <- at(places$high)
-  ifelse(places$along == 0 | low == high, low,
-    ifelse(places$along == 1, high, (1 - places$along) * low + places$along * high))
+place_values <- function(low, high, along) {
+  between <- (1 - along) * low + along * high
+  from <- along == 0 | low == high
+  between[from] <- low[from]
+  between[along == 1] <- high[along == 1]
+  between
 }
 
 # Where a value sits among the runs: the share below it, and half of those equal to it, in per cent.

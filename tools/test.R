@@ -15,15 +15,20 @@ library(ensayo)
 files <- list.files("tests/testthat", "^test-.*[.]R$")
 slow <- intersect(paste0("test-", c("law-composition", "file-hostile", "law-fit", "driver", "law", "law-parameters", "cli", "simulate-until", "driver-index", "plot"), ".R"), files)
 run_file <- function(file) {
-  as.data.frame(test_file(file.path("tests/testthat", file), package = "ensayo", load_package = "installed",
+  started <- Sys.time()
+  found <- as.data.frame(test_file(file.path("tests/testthat", file), package = "ensayo", load_package = "installed",
     reporter = "check", stop_on_failure = FALSE))
+  list(file = file, seconds = as.double(Sys.time() - started, units = "secs"), found = found)
 }
 parts <- parallel::mclapply(c(slow, setdiff(files, slow)), run_file, mc.cores = parallel::detectCores(),
   mc.preschedule = FALSE)
-broken <- !vapply(parts, is.data.frame, TRUE)  # a file that did not come to its end has failed
+broken <- !vapply(parts, is.list, TRUE)  # a file that did not come to its end has failed
 for (part in parts[broken]) print(part)
 core_counts[2] <- core_counts[2] + sum(broken)
-results <- do.call(rbind, lapply(parts[!broken], function(part) part[c("failed", "error", "skipped", "passed")]))
+parts <- parts[!broken]
+results <- do.call(rbind, lapply(parts, function(part) part$found[c("failed", "error", "skipped", "passed")]))
+seconds <- sort(vapply(parts, function(part) stats::setNames(part$seconds, part$file), 0), decreasing = TRUE)
+cat(sprintf("%5.0f s  %s\n", seconds, names(seconds))[seconds > 10], sep = "")
 failed <- sum(results$failed) + sum(results$error) + core_counts[2]
 skipped <- sum(results$skipped)
 passed <- sum(results$passed) + core_counts[1]
