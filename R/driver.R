@@ -36,10 +36,11 @@
 #' ```
 #' @details Failed runs are left out. Intervals: rank correlations by Fisher's z with the variance of Bonett and Wright
 #'   (2000, Psychometrika 65(1)); the moment-independent measure, between the distance in the runs and the one
-#'   taken from runs in which it was not looked for, by the scatter of both, which is rather wide than narrow; differences of percentiles over
-#'   bands by the error of a percentile (Maritz and Jarrett 1978, JASA 73); the others by a jackknife that leaves out a
-#'   twentieth of the runs at a time, correlations on Fisher's scale, and below 30 runs by the theory of normal
-#'   residuals. Noise: correlations, regression and shares of variance by t; bands by F; the moment-independent measure
+#'   taken from runs in which it was not looked for, by the scatter of both, which is rather wide than narrow;
+#'   differences of percentiles over bands by the error of a percentile (Maritz and Jarrett 1978, JASA 73); the others
+#'   by a jackknife that leaves out a twentieth of the runs at a time, correlations on Fisher's scale, and below 30 runs
+#'   by the theory of normal residuals. All take runs for independent: of a Latin hypercube they hold the true value
+#'   rather more often than they say. Noise: correlations, regression and shares of variance by t; bands by F; the moment-independent measure
 #'   and the swing of another statistic than the mean by permutation. Of many idle inputs about 1 - confidence are called
 #'   drivers by chance.
 #' @section Sources: shares that hold under correlation are the relative weights of Genizi (1993, Statistica Sinica

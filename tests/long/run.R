@@ -5,7 +5,7 @@ suppressMessages({
   library(testthat)
   library(ensayo)
 })
-counts <- c(compositions = 20000, files = 24000, extremes = 200, fits = 200, seeds = 400)
+counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
@@ -60,7 +60,40 @@ if (counts["files"] > 0) {
   tools::pskill(listener$pid)
 }
 
-in_shares("Families fitted to data of their own", if (counts["fits"] > 0) seq_along(inside$regular_laws), function(which) {
+# The files that a process opens and the addresses it asks for while it reads study files, besides its own and the
+# system's: as strace(1) sees them.
+opened_by <- function(code) {
+  log <- tempfile()
+  script <- tempfile(fileext = ".R")
+  writeLines(c(
+    "library(ensayo)", "inside <- new.env(parent = asNamespace(\"ensayo\"))",
+    sprintf("sys.source(%s, inside)", deparse(normalizePath("tests/testthat/helper-mutations.R"))), code), script)
+  system2("strace", c("-f", "-qq", "-e", "trace=open,openat,connect,execve", "-o", log,
+    file.path(R.home("bin"), "Rscript"), script))
+  calls <- readLines(log, warn = FALSE)
+  calls <- sub("^[0-9]+ +", "", calls[!grepl("resumed>", calls)])
+  own <- c(R.home(), normalizePath(.libPaths()), "/usr", "/lib", "/proc", "/sys", "/etc/localtime",
+    file.path(dirname(tempdir()), "Rtmp"))
+  path <- sub("^[^\"]*\"([^\"]*)\".*", "\\1", calls)
+  absolute <- startsWith(path, "/")
+  in_own <- Reduce(`|`, lapply(own, function(folder) startsWith(path, folder)))
+  upwards <- !absolute & grepl("..", path, fixed = TRUE)
+  unique(c(calls[startsWith(calls, "connect")], path[absolute & !in_own | upwards]))
+}
+
+if (counts["traced"] > 0) {
+  if (!nzchar(Sys.which("strace"))) stop("strace is needed: install it, or leave it out with traced=0")
+  started <- Sys.time()
+  plain <- opened_by("invisible(read_study(system.file(\"studies/gravity-main.yml\", package = \"ensayo\")))")
+  opened <- setdiff(opened_by(sprintf("inside$mutation_faults(%d + seq_len(%d))", counts["files"], counts["traced"])),
+    plain)
+  cat(sprintf("Study files changed at random, traced: %d, %d opened outside their folder, %.0f min\n", counts["traced"],
+    length(opened), as.double(Sys.time() - started, units = "mins")), opened, sep = "\n")
+  failed <- failed + length(opened)
+}
+
+families <- if (counts["fits"] > 0) seq_along(inside$regular_laws)
+in_shares("Families fitted to data of their own", families, function(which) {
   inside$faulty_fits(names(inside$regular_laws)[which], counts["fits"])
 }, 1)
 

@@ -7,8 +7,8 @@ mutation_bases <- function() {
 }
 
 hostile_pieces <- function(port) c(
-  sprintf("http://127.0.0.1:%d/x.csv", port), sprintf("\"http://127.0.0.1:%d/x.json\"", port), "/etc/passwd",
-  "../../outside.csv", "~/outside.csv", "file:///etc/passwd", "system(\"touch planted\")", "base::system('touch planted')",
+  sprintf("http://127.0.0.1:%d/x.csv", port), sprintf("\"http://127.0.0.1:%d/x.json\"", port), "/etc/hostname",
+  "../../outside.csv", "~/outside.csv", "file:///etc/hostname", "system(\"touch planted\")", "base::system('touch planted')",
   "(function() file.create('planted'))()", "!expr file.create('planted')", "!!python/object/apply:os.system ['touch planted']",
   strrep("[", 3000), strrep("(", 5000), strrep("- ", 3000), paste0(strrep("a + ", 20000), "a"), strrep("x", 50000),
   "&a [*a, *a]", "1e999", "-1e308", "NaN", ".inf", "null", "~", "{}", "[]", "", "\t", "0x1F", "1_000", "12:30:45",
