@@ -27,7 +27,9 @@ for (part in parts[broken]) print(part)
 core_counts[2] <- core_counts[2] + sum(broken)
 parts <- parts[!broken]
 results <- do.call(rbind, lapply(parts, function(part) part$found[c("failed", "error", "skipped", "passed")]))
-seconds <- sort(vapply(parts, function(part) stats::setNames(part$seconds, part$file), 0), decreasing = TRUE)
+seconds <- vapply(parts, function(part) part$seconds, 0)
+names(seconds) <- vapply(parts, function(part) part$file, "")
+seconds <- sort(seconds, decreasing = TRUE)
 cat(sprintf("%5.0f s  %s\n", seconds, names(seconds))[seconds > 10], sep = "")
 failed <- sum(results$failed) + sum(results$error) + core_counts[2]
 skipped <- sum(results$skipped)
