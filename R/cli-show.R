@@ -128,10 +128,3 @@ share_lines <- function(table, first, share) {
   cells <- drop_empty(cells)
   text_table(cells, numeric = names(cells) %in% c("chance", "pass rate", "only fault", "nearest miss"), indent = "  ")
 }
-
-# What all specs together would be if they failed independently, where that is another figure.
-joint_lines <- function(rates) {
-  last <- rates[nrow(rates), ]
-  if (is.na(last$if_independent) || !nzchar(last$remark)) return(NULL)
-  sprintf("  If specs failed independently all would be met in %s: %s", format_share(last$if_independent), last$remark)
-}

@@ -114,3 +114,8 @@ lower_first <- function(text) {
 }
 
 upper_first <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
+
+# An error of a constructor, with the place of the record put before its words where they do not name it.
+in_place <- function(place, expr) {
+  tryCatch(expr, ensayo_error = function(e) if (startsWith(e$expected, place)) stop(e) else stop_restated(e, place))
+}

@@ -2,10 +2,6 @@
 # each later one changes with those before it and no others. Under a Latin hypercube each input's own numbers are put
 # into another order, so that every stratum stays filled; else a Gaussian copula changes them run by run.
 
-# Latin columns are put in order by blocks of runs, so that a range of runs can be had without the others. The size is
-# a function of the number of runs alone.
-block_size <- function(n) if (n <= 2^14) n else max(1024, ceiling(10 * sqrt(n)))
-
 # The columns of a set for `count` runs after the first `first`. `addresses` are the inputs'.
 correlated_uniforms <- function(addresses, rank_correlation, plan, first, count) {
   if (!plan$design %in% c("latin", "midpoints")) {

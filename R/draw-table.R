@@ -13,12 +13,6 @@ inversion_recipe <- function(law) {
   if (is_dear(law)) table_recipe(ready_to_invert(ready))
 }
 
-# A record says so of its family, or of the laws that one is made of.
-is_dear <- function(law) {
-  dear <- family_of(law)$dear
-  if (is.function(dear)) dear(parameters_of(law)) else isTRUE(dear)
-}
-
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.
 step_recipe <- function(law, ready, most = 2^14) {
   if (family_name(law) == "rows") return(NULL)

@@ -108,8 +108,9 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
   at_once <- correlations_at_once(effects, draws, measure, through)
   shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_columns(draws)
   products <- products_at_once(effects, draws, measure, through)
+  reach <- reach_of(result$study)
   parts <- lapply(names(effects), function(name) {
-    problem <- driver_problem(result, effects[[name]], draws, ranks, through)
+    problem <- driver_problem(result, effects[[name]], draws, ranks, reach, through)
     problem$r <- at_once[[name]]
     if (problem$n == run_count(result)) {
       if (all(names(problem$x) %in% names(draws))) problem$shapes <- lapply(shapes, `[`, names(problem$x))
@@ -142,11 +143,11 @@ driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sens
 
 # One output's columns: what may drive it and itself, over its good runs; which inputs enter it, and what an output
 # that stands for inputs hides.
-driver_problem <- function(result, effect, draws, ranks, through) {
+driver_problem <- function(result, effect, draws, ranks, reach, through) {
   study <- result$study
   through <- setdiff(through, effect$uses)
-  paths <- paths_to(study, effect$uses, through)
-  hidden <- lapply(stats::setNames(nm = intersect(through, paths)), function(name) inputs_behind(study, name))
+  paths <- if (length(through)) reach_of(study, through)(effect$uses) else reach(effect$uses)
+  hidden <- lapply(stats::setNames(nm = intersect(through, paths)), reach)
   shown <- setdiff(names(draws), setdiff(unlist(hidden), paths))
   x <- c(draws[shown], lapply(result$outputs[names(hidden)], as.double))
   good <- is.finite(effect$values)
@@ -168,19 +169,6 @@ driver_problem <- function(result, effect, draws, ranks, through) {
   list(x = x, y = y, n = length(y), enters = enters, remarks = remarks,
     ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
     groups = text_of(names(x), function(name) study$inputs[[name]]$group))
-}
-
-# What is needed by these quantities, not looking behind the outputs that stand for it.
-paths_to <- function(study, uses, through) {
-  outputs <- intersect(uses, names(study$outputs))
-  inputs <- intersect(uses, names(study$inputs))
-  inputs <- unique(c(inputs, unlist(lapply(inputs, function(name) linked_inputs(study, name)))))
-  deeper <- lapply(outputs, function(name) {
-    needs <- study$outputs[[name]]$formula$uses
-    cut <- intersect(needs, through)
-    unique(c(cut, paths_to(study, setdiff(needs, cut), through)))
-  })
-  unique(c(inputs, unlist(deeper)))
 }
 
 # The measure's figures, ranked, with shares, signs and remarks.
@@ -244,16 +232,3 @@ drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
 
 # Whether an input enters the output, as its row tells.
 enters_output <- function(table) !grepl("does not enter", table$remark, fixed = TRUE)
-
-# The inputs an output needs, by way of other outputs and of parameters of other inputs too.
-inputs_behind <- function(study, output) paths_to(study, output, character())
-
-# The inputs that an input's parameters need.
-linked_inputs <- function(study, name) {
-  found <- links_of(study$inputs[[name]]$law)
-  repeat {
-    more <- unlist(lapply(study$inputs[found], function(input) links_of(input$law)))
-    if (all(more %in% found)) return(found)
-    found <- unique(c(found, more))
-  }
-}

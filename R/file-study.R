@@ -78,46 +78,6 @@ read_study_file <- function(file) {
   }, "file", sprintf("%s must be a study file.", basename(file)), file = file)
 }
 
-read_file_text <- function(file) {
-  if (!nzchar(file)) stop_argument("file", "the path of a file", file)
-  if (!file.exists(file)) {
-    near <- nearest_name(basename(file), list.files(dirname(file)))
-    stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.",
-      if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
-  }
-  if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
-  if (!utils::file_test("-f", file)) stop_ensayo("file", sprintf("%s must be a file.", file),
-    "It is a pipe or a device.", file = file)
-  if (file.size(file) > largest_text) {
-    stop_ensayo("file", sprintf("%s must not be larger than %.0f MB.", file, largest_text / 1e6),
-      sprintf("It has %.0f MB.", file.size(file) / 1e6), file = file)
-  }
-  # by its whole path: R's readers take some names for addresses
-  bytes <- rethrow_as(readBin(normalizePath(file), "raw", file.size(file)), "file",
-    sprintf("%s must be readable.", file), file = file)
-  if (any(bytes == 0)) stop_ensayo("file", sprintf("%s must be a text file.", file), "It holds binary data.",
-    file = file)
-  text <- rawToChar(bytes)
-  Encoding(text) <- "UTF-8"
-  if (!validUTF8(text)) {
-    stop_ensayo("file", sprintf("%s must be UTF-8 text.", file), "It holds bytes that are not.",
-      "Save it as UTF-8 in your editor.", file = file)
-  }
-  text <- gsub("\r\n?", "\n", sub("^\ufeff", "", text))
-  refuse_controls(text, sprintf("%s must not hold control characters.", file), file)
-  text
-}
-
-largest_text <- 2e7
-
-refuse_controls <- function(text, expected, file = NULL) {
-  at <- regexpr(control_characters, text, perl = TRUE)
-  if (at < 0) return(invisible())
-  line <- 1 + lengths(regmatches(substr(text, 1, at), gregexpr("\n", substr(text, 1, at), fixed = TRUE)))
-  stop_ensayo("file", expected, sprintf("Line %d holds the character U+%04X.", line, utf8ToInt(substr(text, at, at))),
-    "Take it out in your editor.", file = file, line = line)
-}
-
 # `folder` is where the files stand that the study names.
 study_from_content <- function(content, folder, place = "The file") {
   if (!is.list(content) || is.null(names(content))) {

@@ -1,5 +1,5 @@
 # YAML without its surprises. YAML 1.1 reads `y` and `n` as TRUE and FALSE, `010` as 8 and large numbers as NA; here
-# every scalar comes as the text that was written, and is read by what the place asks for (file-record.R).
+# every scalar comes as the text that was written, and is read by what the place asks for (study-record.R).
 
 as_written <- function(x) x
 yaml_handlers <- stats::setNames(rep(list(as_written), 12), c(

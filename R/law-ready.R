@@ -76,3 +76,9 @@ knots_of <- function(law) {
   knots <- sort(unique(c(ends, ask(law, "kinks"), ask(law, "atoms")$values)))
   knots[is.finite(knots) & knots >= ends[1] & knots <= ends[2]]
 }
+
+# A record says so of its family, or of the laws that one is made of.
+is_dear <- function(law) {
+  dear <- family_of(law)$dear
+  if (is.function(dear)) dear(parameters_of(law)) else isTRUE(dear)
+}

@@ -1,21 +1,23 @@
 # Whether a run evaluated among others has the value it has alone. Reading a formula refuses what is known to act across
 # runs; this finds what cannot be known from the code.
 
-# Evaluates again, alone, the runs with the extremes of every column and 32 others picked by the seed, and raises an
-# error where a value differs.
-# `first` runs are not among the columns.
-check_runs_alone <- function(evaluate, columns, values, seed, first = 0) {
-  n <- max(lengths(values))
-  for (i in runs_to_check(c(columns, values), n, seed)) {
-    row <- lapply(columns, function(column) if (length(column) == 1) column else column[i])
-    alone <- evaluate(row, first + i)$values
-    for (name in names(values)) {
-      if (!same_value(alone[[name]], values[[name]][i])) {
-        stop_not_alone(name, first + i, values[[name]][i], alone[[name]])
-      }
+# Evaluates again, alone, each formula that gives whole columns to functions of the user's: in the runs with the
+# extremes of what it uses and gives, and in 32 others picked by the seed. A value that differs is an error. `first`
+# runs are not among the columns.
+check_runs_alone <- function(formulas, columns, values, seed, first = 0) {
+  columns <- c(columns, values)
+  for (name in names(Filter(takes_columns, formulas))) {
+    uses <- columns[formulas[[name]]$uses]
+    evaluate <- new_evaluator(formulas[name])
+    for (i in runs_to_check(c(uses, values[name]), length(values[[name]]), seed)) {
+      row <- lapply(uses, function(column) if (length(column) == 1) column else column[i])
+      alone <- evaluate(row, first + i)$values[[name]]
+      if (!same_value(alone, values[[name]][i])) stop_not_alone(name, first + i, values[[name]][i], alone)
     }
   }
 }
+
+takes_columns <- function(formula) any(!vapply(formula$functions, function(bound) bound$each, TRUE))
 
 runs_to_check <- function(columns, n, seed) {
   extremes <- unlist(lapply(columns, function(column) {

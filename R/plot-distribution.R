@@ -281,12 +281,6 @@ empty_plot <- function(title, caption) {
   ggplot2::ggplot() + ggplot2::labs(title = title, caption = caption) + theme_ensayo()
 }
 
-resolve_single_output <- function(quosure, result, call = rlang::caller_env()) {
-  known <- names(result$outputs)
-  if (rlang::quo_is_missing(quosure) && length(known) == 1) return(known)
-  resolve_name(quosure, known, "an output of the result", call)
-}
-
 #' @rdname plot_distribution
 #' @param x A result.
 #' @param ... For `plot()`: arguments of `plot_distribution()`, the output first; without one, the output that specs are

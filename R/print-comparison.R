@@ -70,6 +70,3 @@ difference_lines <- function(row, of_one) {
   )
   paste0(c("  ", rep("    ", length(lines) - 1)), lines)
 }
-
-# A text, or another where it is missing.
-`%|%` <- function(x, other) if (is.na(x)) other else unname(x)

@@ -73,15 +73,16 @@ result_chance_lines <- function(result) {
 
 # The strongest drivers of each output, with the sign of their effect, and what they leave.
 result_driver_lines <- function(result, most = 8) {
-  table <- drivers(result)
-  lines <- vapply(utils::head(names(result$outputs), most), function(name) {
+  shown <- utils::head(names(result$outputs), most)
+  table <- if (length(shown)) drivers(result, outputs = shown)
+  lines <- vapply(shown, function(name) {
     rows <- table[table$output == name & enters_output(table), ]
     top <- leading_shares(rows)
     if (nrow(top) == 0) return(paste0("  ", name, ": ", no_driver_words(rows)))
-    shown <- sprintf("%s %s%s", top$input, format_share(top$share, 0), ifelse(nzchar(top$sign),
+    shares <- sprintf("%s %s%s", top$input, format_share(top$share, 0), ifelse(nzchar(top$sign),
       sprintf(" (%s)", top$sign), ""))
     rest <- unexplained_words(rows)
-    paste0("  ", name, ": ", paste(c(shown, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
+    paste0("  ", name, ": ", paste(c(shares, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
   c(unname(lines), more_lines(length(result$outputs) - most, "output", "drivers()"))
 }
@@ -98,4 +99,11 @@ tiny_histogram <- function(values, bars = 12) {
   marks <- if (cli::is_utf8_output()) c(" ", "\u2581", "\u2582", "\u2583", "\u2584", "\u2585", "\u2586", "\u2587",
     "\u2588") else strsplit(" .:-=+*#@", "")[[1]]
   paste(marks[1 + ceiling(counts / max(counts) * (length(marks) - 1))], collapse = "")
+}
+
+# What all specs together would be if they failed independently, where that is another figure.
+joint_lines <- function(rates) {
+  last <- rates[nrow(rates), ]
+  if (is.na(last$if_independent) || !nzchar(last$remark)) return(NULL)
+  sprintf("  If specs failed independently all would be met in %s: %s", format_share(last$if_independent), last$remark)
 }

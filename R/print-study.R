@@ -35,12 +35,6 @@ input_table <- function(study) {
 #' @export
 summary.ensayo_study <- function(object, ...) input_table(object)
 
-# A numeric column, or texts where a category is among the values.
-values_column <- function(values) {
-  if (any(vapply(values, is.character, TRUE))) vapply(values, format_value, "", USE.NAMES = FALSE)
-  else vapply(values, as.double, 0, USE.NAMES = FALSE)
-}
-
 #' @rdname input_table
 #' @export
 output_table <- function(study) {

@@ -1,16 +1,5 @@
 # A result is a value: the study as run, draws, outputs, failures, the base case and where it came from.
 
-new_result <- function(study, draws, outputs, failures, warnings, base, provenance) {
-  rownames(failures) <- NULL
-  result <- structure(
-    list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
-      provenance = provenance, runs = NULL),
-    class = "ensayo_result"
-  )
-  warn_if_all_failed(result)
-  result
-}
-
 # The numbers of the runs a result holds: all of the design, the first of a preview, or those that meet a condition.
 run_numbers <- function(result) result$runs %||% seq_len(run_count(result))
 
@@ -26,15 +15,6 @@ partial_words <- function(result) {
     if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),
       format(run_count(result), big.mark = " ", trim = TRUE), count_of(p$preview %||% p$nsim, "run"))
   )
-}
-
-warn_if_all_failed <- function(result) {
-  for (name in names(result$outputs)) {
-    if (any(is.finite(result$outputs[[name]]))) next
-    reason <- result$failures$reason[result$failures$output == name][1]
-    warn_ensayo(c(sprintf("Every run of %s failed.", quoted(name)), x = sprintf("In run 1: %s.", reason),
-      i = "See `failures()` for the rest."), "all_failed", output = name)
-  }
 }
 
 #' What a result holds
@@ -137,20 +117,6 @@ as.double.ensayo_result <- function(x, ...) {
     "`summary(result)` gives mean, sd and percentiles of each output; `result$name` the values of one.")
 }
 
-# Tables are data frames with one class more, for printing alone.
-new_table <- function(columns) {
-  table <- as.data.frame(columns, optional = TRUE, stringsAsFactors = FALSE)
-  names(table) <- names(columns)
-  rownames(table) <- NULL
-  class(table) <- c("ensayo_table", "data.frame")
-  table
-}
-
-unclass_table <- function(table) {
-  class(table) <- "data.frame"
-  table
-}
-
 # The columns a formula on a result may use: draws, held inputs and outputs.
 result_columns <- function(result) {
   c(result$draws, lapply(Filter(Negate(varies), result$study$inputs), held_value), result$outputs)
@@ -178,4 +144,10 @@ outputs_and_other <- function(outputs, other, result) {
   })
   if (rlang::is_quosure(value)) value <- rlang::eval_tidy(value)
   list(outputs = if (swapped) other else outputs, other = value)
+}
+
+resolve_single_output <- function(quosure, result, call = rlang::caller_env()) {
+  known <- names(result$outputs)
+  if (rlang::quo_is_missing(quosure) && length(known) == 1) return(known)
+  resolve_name(quosure, known, "an output of the result", call)
 }

@@ -98,9 +98,8 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 # Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone.
 evaluate_draws <- function(study, draws, plan, first, count, progress) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
-  evaluate <- study_evaluator(study)
-  runs <- evaluate_in_chunks(evaluate, columns, first, count, progress)
-  check_runs_alone(evaluate, columns, runs$values, plan$seed, first)
+  runs <- evaluate_in_chunks(study_evaluator(study), columns, first, count, progress)
+  check_runs_alone(output_formulas(study), columns, runs$values, plan$seed, first)
   runs
 }
 
@@ -109,10 +108,6 @@ new_simulation <- function(study, plan, draws, runs, started) {
     study = study, draws = draws, outputs = runs$values, failures = runs$failures, warnings = runs$warnings,
     base = base_case_of(study, study_evaluator(study)), provenance = new_provenance(study, plan, started)
   )
-}
-
-study_evaluator <- function(study) {
-  new_evaluator(lapply(study$outputs, function(output) output$formula), output_order(study$outputs))
 }
 
 # Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
@@ -153,13 +148,6 @@ join_runs <- function(parts) {
     warnings = unique(do.call(rbind, lapply(parts, function(part) part$warnings))))
 }
 
-# Every input at its base value; one that is held at a value, at that value.
-base_case_of <- function(study, evaluate) {
-  inputs <- base_values(study)
-  outcome <- evaluate(inputs, 1)
-  list(inputs = inputs, outputs = outcome$values, failures = outcome$failures[c("output", "reason")])
-}
-
 new_provenance <- function(study, plan, started) {
   list(
     seed = plan$seed, nsim = plan$nsim, design = plan$design, replicates = plan$replicates, block = plan$block,
@@ -168,4 +156,24 @@ new_provenance <- function(study, plan, started) {
     started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     seconds = as.numeric(difftime(Sys.time(), started, units = "secs"))
   )
+}
+
+new_result <- function(study, draws, outputs, failures, warnings, base, provenance) {
+  rownames(failures) <- NULL
+  result <- structure(
+    list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
+      provenance = provenance, runs = NULL),
+    class = "ensayo_result"
+  )
+  warn_if_all_failed(result)
+  result
+}
+
+warn_if_all_failed <- function(result) {
+  good <- vapply(result$outputs, function(column) any(is.finite(column)), TRUE)
+  for (name in names(which(!good))) {
+    reason <- result$failures$reason[result$failures$output == name][1]
+    warn_ensayo(c(sprintf("Every run of %s failed.", quoted(name)), x = sprintf("In run 1: %s.", reason),
+      i = "See `failures()` for the rest."), "all_failed", output = name)
+  }
 }

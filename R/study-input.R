@@ -88,13 +88,6 @@ base_values <- function(study) {
   values[names(study$inputs)]
 }
 
-# Inputs in an order in which each comes after those its parameters need.
-input_order <- function(study, call = rlang::caller_env()) {
-  linked <- lapply(study$inputs, function(input) links_of(input$law))
-  if (all(lengths(linked) == 0)) return(names(study$inputs))
-  order_of(linked, "Inputs", call)
-}
-
 #' Add inputs to a study
 #'
 #' @param .study A study.

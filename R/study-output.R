@@ -123,18 +123,19 @@ replace_outputs <- function(.study, ...) {
     }
     .study$outputs[[name]] <- new
   }
-  with_formulas_read(.study, names)
+  with_formulas_read(.study, names, among = names(.study$outputs))
 }
 
-# The study with the formulas of these outputs read, and every output's place and kind known.
-with_formulas_read <- function(study, names, call = rlang::caller_env()) {
+# The study with the formulas of these outputs read, and the place and kind known of those `among` which they are.
+with_formulas_read <- function(study, names, among = names, call = rlang::caller_env()) {
   known <- quantity_vocabulary(study)
-  for (name in names) {
-    output <- study$outputs[[name]]
-    study$outputs[[name]]$formula <- read_formula(output$formula, known, sprintf("Output %s", quoted(name)),
-      output$vectorised)
+  outputs <- study$outputs[among]
+  for (i in match(names, among)) {
+    outputs[[i]]$formula <- read_formula(outputs[[i]]$formula, known, sprintf("Output %s", quoted(among[i])),
+      outputs[[i]]$vectorised)
   }
-  with_date_kinds(study, call)
+  study$outputs[among] <- with_date_kinds(outputs, date_outputs(study), call)
+  study
 }
 
 # Each captured expression as an output: an `output()` call is evaluated, anything else is a formula.
@@ -174,32 +175,30 @@ outputs_from_table <- function(table) {
   stats::setNames(rows, as.character(table$name))
 }
 
-# The order in which outputs are evaluated: each after those it needs, otherwise as defined.
-output_order <- function(outputs, call = rlang::caller_env()) {
-  order_of(lapply(outputs, function(output) intersect(output$formula$uses, names(outputs))), "Outputs", call)
-}
+# The names of a study's outputs that are days.
+date_outputs <- function(study) as.character(names(Filter(is_day, study$outputs)))
 
-order_of <- function(needs, what, call) {
-  done <- character()
-  while (length(done) < length(needs)) {
-    left <- setdiff(names(needs), done)
-    ready <- Filter(function(name) all(needs[[name]] %in% done), left)
-    if (length(ready) == 0) {
-      path <- find_cycle(needs[left], left)
-      stop_ensayo("cycle", sprintf("%s must not need each other in a circle.", what),
-        sprintf("%s.", paste(quoted(path), collapse = " needs ")),
-        "Write one of them without the other.", outputs = path, call = call)
+is_day <- function(output) identical(output$kind, "date")
+
+# Every output's kind where its formula tells it, after those it needs; a kind that was given stays. `dates` are
+# outputs besides these that are days.
+with_date_kinds <- function(outputs, dates, call = rlang::caller_env()) {
+  dates <- union(setdiff(dates, names(outputs)), names(Filter(is_day, outputs)))
+  for (i in match(output_order(outputs, call), names(outputs))) {
+    output <- outputs[[i]]
+    is_date <- is_date_formula(output$formula, dates, sprintf("Output %s", quoted(names(outputs)[i])), call)
+    if (is_date && is.null(output$kind)) {
+      output$kind <- "date"
+      dates <- c(dates, names(outputs)[i])
     }
-    done <- c(done, ready)
+    output$formula <- days_compared(output$formula, dates)
+    outputs[[i]] <- output
   }
-  done
+  outputs
 }
 
-find_cycle <- function(needs, left) {
-  path <- left[1]
-  repeat {
-    following <- intersect(needs[[path[length(path)]]], left)[1]
-    if (following %in% path) return(c(path[match(following, path):length(path)], following))
-    path <- c(path, following)
-  }
+# What an output is: as it was said to be, else as its values show.
+output_kind <- function(study, name, column) {
+  study$outputs[[name]]$kind %||% if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole"
+    else "number"
 }

@@ -1,8 +1,6 @@
 # How the house reads results: which percentiles, which one it plans with, in which sense, and which chances. Nothing
 # that is calculated depends on it, so it is no part of the study's hash.
 
-senses <- c("not exceeded", "exceeded")
-
 default_readings <- list(percentiles = c(5, 10, 50, 90, 95), planning = 80, sense = "not exceeded", chances = list())
 
 #' Set how results of a study are read

@@ -46,7 +46,7 @@ finding <- function(severity, about, seen, todo) {
     todo = rep_len(todo, n))
 }
 
-formulas_of <- function(study) c(lapply(study$outputs, function(output) output$formula), study$specs)
+formulas_of <- function(study) c(output_formulas(study), study$specs)
 
 review_use <- function(study) {
   used <- unique(c(unlist(lapply(formulas_of(study), function(formula) formula$uses)),
@@ -64,9 +64,7 @@ review_use <- function(study) {
 
 review_reach <- function(study) {
   if (length(study$outputs) == 0) return(NULL)
-  varying <- varying_names(study)
-  behind <- lapply(stats::setNames(nm = names(study$outputs)), inputs_behind, study = study)
-  still <- names(Filter(function(inputs) !any(inputs %in% varying), behind))
+  still <- names(which(!outputs_that_vary(study)))
   failed <- tryCatch(base_case_of(study, study_evaluator(study))$failures, ensayo_error = function(e) NULL)
   rbind(
     finding("warning", still, "No uncertain input reaches it: it is the same in every run.",
@@ -128,6 +126,7 @@ review_counts <- function(study) {
   counts <- names(Filter(function(input) varies(input) && is_law(input$law) && is_count_law(input$law), study$inputs))
   sizes <- names(Filter(function(input) varies(input) && !is_discrete(input$law) && !is_linked(input$law),
     study$inputs))
+  if (length(counts) == 0) return(NULL)
   do.call(rbind, lapply(names(study$outputs), function(name) {
     pairs <- multiplied_pairs(study$outputs[[name]]$formula$expr)
     hit <- Find(function(pair) pair[1] %in% counts && pair[2] %in% sizes || pair[2] %in% counts && pair[1] %in% sizes,
@@ -164,16 +163,18 @@ factor_names <- function(expr) {
 
 # Declared units alone are compared: where two quantities are added, subtracted or compared, theirs must be the same.
 review_units <- function(study) {
-  units <- c(lapply(study$inputs, function(input) input$unit), lapply(study$outputs, function(output) output$unit))
+  units <- Filter(Negate(is.null), lapply(c(study$inputs, study$outputs), function(quantity) quantity$unit))
+  if (length(units) == 0) return(NULL)
+  units <- list2env(units, parent = emptyenv())
   formulas <- formulas_of(study)
-  do.call(rbind, lapply(names(formulas), function(name) {
-    clash <- unit_clash(formulas[[name]]$expr, units)
-    whole <- if (is.null(clash)) declared_clash(formulas[[name]]$expr, units, units[[name]])
+  do.call(rbind, Map(function(formula, name) {
+    clash <- unit_clash(formula$expr, units)
+    whole <- if (is.null(clash)) declared_clash(formula$expr, units, units[[name]])
     clash <- clash %||% whole
     if (is.null(clash)) return(NULL)
     finding("warning", name, sprintf("It puts together %s [%s] and %s [%s].", clash[1], clash[2], clash[3], clash[4]),
       "Convert one of them, or correct its unit.")
-  }))
+  }, unname(formulas), names(formulas)))
 }
 
 joining <- c("+", "-", "<", "<=", ">", ">=", "==", "!=", "min", "max", "sum", "mean", "pmin", "pmax")

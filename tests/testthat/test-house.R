@@ -11,7 +11,7 @@ code_of <- function(files) lapply(stats::setNames(files, basename(files)), funct
 
 test_that("the core has no interface code, and one file raises errors", {
   files <- list.files(file.path(source_folder(), "R"), "[.]R$", full.names = TRUE)
-  interface <- grepl("^(plot-|print-|report|cli-|RcppExports)", basename(files))
+  interface <- grepl("^(progress|plot-|print-|report|cli-|RcppExports)", basename(files))
   for (name in names(core <- code_of(files[!interface]))) {
     expect_false(any(grepl("\\b(cli|ggplot2|htmltools|optparse)::|\\b(cat|print|message)\\(|getOption\\(",
       core[[name]])), label = name)
@@ -20,6 +20,20 @@ test_that("the core has no interface code, and one file raises errors", {
     expect_false(any(grepl("\\b(rlang::abort|abort|stopifnot|warning)\\(|(?<!run_)\\bstop\\((?!e\\))", all[[name]],
       perl = TRUE)), label = name)
   }
+})
+
+test_that("every file has its room, and rooms call earlier rooms only", {
+  root <- source_folder()
+  rooms <- rooms_in_order(root)
+  calls <- calls_between_files(root)
+  expect_gt(nrow(calls), 2000)
+  expect_identical(setdiff(room_of_file(c(calls$from, calls$to)), rooms), character())
+  expect_identical(later_calls(calls, rooms), calls[0, ])
+  # and a call to a later room is seen
+  copy <- withr::local_tempdir()
+  file.copy(file.path(root, c("R", "docs")), copy, recursive = TRUE)
+  cat("law_seen <- function(x) drivers(x)\n", file = file.path(copy, "R", "law.R"), append = TRUE)
+  expect_identical(later_calls(calls_between_files(copy), rooms)$by, "law_seen")
 })
 
 test_that("native code is in two layers, and all of it is built", {

@@ -131,3 +131,21 @@ test_that("a study that cannot be simulated says why", {
   expect_fault(simulate(study(), 10), "model", "at least one input")
   expect_fault(simulate(three_normals(), 10), "model", "at least one output")
 })
+
+test_that("a graph of many outputs is walked once", {
+  # each uses the two before it: paths double with every second one
+  formulas <- lapply(seq_len(60), function(i) {
+    if (i < 3) quote(a + b) else str2lang(sprintf("y%d / 2 + y%d / 3", i - 1, i - 2))
+  })
+  s <- three_normals() |> add_outputs(!!!stats::setNames(lapply(formulas, rlang::new_quosure), paste0("y", 1:60)))
+  res <- quietly(s, 50)
+  expect_setequal(drivers(res, outputs = y60)$input[1:2], c("a", "b"))
+  expect_match(drivers(res, outputs = y60)$remark[3], "does not enter")
+  expect_identical(reach_of(s)("y60"), c("a", "b"))
+  expect_identical(reach_of(s, c("y29", "y30"))("y60"), c("y29", "y30"))
+  expect_identical(sum(outputs_that_vary(s)), 60L)
+  expect_identical(sum(outputs_that_vary(fix_inputs(s, a = 1, b = 1))), 0L)
+  backwards <- do.call(add_outputs, c(list(three_normals()), lapply(rev(stats::setNames(formulas, paste0("y", 1:60))),
+    rlang::new_quosure)))
+  expect_identical(output_order(backwards$outputs)[c(1, 2, 60)], c("y2", "y1", "y60"))
+})

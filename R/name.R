@@ -36,7 +36,10 @@ check_new_names <- function(given, what, taken = character(), call = rlang::call
   names
 }
 
-normal_name <- function(name) utf8::utf8_normalize(enc2utf8(as.character(name)))
+normal_name <- function(name) {
+  name <- enc2utf8(as.character(name))
+  if (any(grepl("[^ -~]", name, useBytes = TRUE))) utf8::utf8_normalize(name) else name
+}
 
 article <- function(noun) if (grepl("^([aeio]|u(?!ni))", noun, perl = TRUE)) "An" else "A"
 
@@ -77,3 +80,5 @@ resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {
 }
 
 text_of <- function(items, field) vapply(items, function(item) field(item) %||% "", "", USE.NAMES = FALSE)
+
+senses <- c("not exceeded", "exceeded")

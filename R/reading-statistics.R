@@ -93,12 +93,6 @@ base_met <- function(values, base, sense) {
   (if (sense == "exceeded") length(values) - below else below + counts[["equal"]]) / length(values)
 }
 
-# What an output is: as it was said to be, else as its values show.
-output_kind <- function(study, name, column) {
-  study$outputs[[name]]$kind %||% if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole"
-    else "number"
-}
-
 mode_of <- function(values, kind, sd, spread, moments) {
   if (moments$min == moments$max || length(values) == 1) return(moments$min)
   if (kind == "number") return(density_mode(values, sd, spread))

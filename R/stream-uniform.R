@@ -36,9 +36,6 @@ draw_plan <- function(nsim, seed, design, replicates, block, threads, call = rla
   )
 }
 
-# Two unless told otherwise: what a shared machine grants without asking.
-threads_to_use <- function() min(2, cpp_hardware_threads())
-
 # `directions`: of the input's dimension, under a Sobol' design.
 stream_address <- function(stream, seed, index = 0, directions = NULL) {
   address <- list(seed = seed, stream = stream, index = index)
@@ -70,3 +67,7 @@ sobol_directions <- function(dimensions, call = rlang::caller_env()) {
 }
 
 sobol_dimensions <- 3667
+
+# Latin columns are put in order by blocks of runs, so that a range of runs can be had without the others. The size is
+# a function of the number of runs alone.
+block_size <- function(n) if (n <= 2^14) n else max(1024, ceiling(10 * sqrt(n)))

@@ -1,5 +1,5 @@
 # The formula verbs that are our own: within a run where base R's would act across runs. A formula is evaluated in an
-# environment of columns (model-evaluate.R); its attribute "context" says which runs the columns stand for.
+# environment of columns (formula-evaluate.R); its attribute "context" says which runs the columns stand for.
 
 within_run <- function(pairwise) {
   force(pairwise)
@@ -52,7 +52,7 @@ new_context <- function(columns, runs, fail, parent) {
   env
 }
 
-# Written in model-lookup.R; looked up when called, so that no file needs to be read before another.
+# Written in formula-lookup.R; looked up when called, so that no file needs to be read before another.
 lookup_verb <- function(table, x, y) lookup_in_run(table, x, y, attr(parent.frame(), "context"))
 date_verb <- function(text) date_of_text(text)
 
@@ -105,7 +105,7 @@ check_several <- function(head, expr, found) {
 
 # The right side of `%in%`: constants, as `c(...)` of single values.
 read_choices <- function(expr, found) {
-  value <- if (is.null(found$env) || any(normal_name(free_names(expr)) %in% found$known)) literal_choices(expr)
+  value <- if (is.null(found$env) || any(vapply(normal_name(free_names(expr)), is_known, TRUE, found))) literal_choices(expr)
     else tryCatch(eval(expr, found$env), error = function(e) NULL)
   if (!is.atomic(value) || length(value) == 0) {
     stop_ensayo("formula", sprintf("%s: `%%in%%` needs constants on its right side.", found$what),

@@ -1,5 +1,5 @@
 # The formula language: which functions a formula may call, and how. A study file's formulas may call these and nothing
-# else; formulas written in R may call functions of the user's own besides (model-function.R).
+# else; formulas written in R may call functions of the user's own besides (formula-function.R).
 
 # Functions that give each run its value from that run's arguments alone, as base R has them.
 elementwise_functions <- c(

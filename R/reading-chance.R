@@ -46,9 +46,9 @@ study_chances <- function(result) chances_of(result, result$study$readings$chanc
 evaluate_conditions <- function(result, conditions) {
   if (length(conditions) == 0) return(list())
   columns <- result_columns(result)
-  evaluate <- new_evaluator(stats::setNames(conditions, sprintf("c%d", seq_along(conditions))))
-  values <- evaluate(columns, run_numbers(result))$values
-  if (run_count(result)) check_runs_alone(evaluate, columns, values, result$provenance$seed)
+  formulas <- stats::setNames(conditions, sprintf("c%d", seq_along(conditions)))
+  values <- new_evaluator(formulas)(columns, run_numbers(result))$values
+  if (run_count(result)) check_runs_alone(formulas, columns, values, result$provenance$seed)
   for (i in seq_along(values)) {
     if (!is.logical(values[[i]])) {
       stop_ensayo("argument", "A condition must be TRUE or FALSE in each run.",

@@ -96,19 +96,3 @@ whole_days <- function(expr, known) {
 }
 
 comparisons <- c("<", "<=", ">", ">=", "==", "!=")
-
-# The names of a study's outputs that are days.
-date_outputs <- function(study) names(Filter(function(output) identical(output$kind, "date"), study$outputs))
-
-# Every output's kind where its formula tells it, after those it needs; a kind that was given stays.
-with_date_kinds <- function(study, call = rlang::caller_env()) {
-  for (name in output_order(study$outputs, call)) {
-    output <- study$outputs[[name]]
-    is_date <- is_date_formula(output$formula, date_outputs(study), sprintf("Output %s", quoted(name)), call)
-    if (is_date && is.null(output$kind)) study$outputs[[name]]$kind <- "date"
-    study$outputs[[name]]$formula <- days_compared(output$formula, date_outputs(study))
-  }
-  study
-}
-
-as_day <- function(x) structure(floor(as.double(x)), class = "Date")

@@ -80,3 +80,15 @@ format_share <- function(x, digits = 1) {
 format_percentile <- function(at) ifelse(is.na(at), "-", paste0("P", formatC(at, format = "f", digits = 0)))
 
 with_unit <- function(text, unit) if (is.null(unit) || !nzchar(unit)) text else paste(text, unit)
+
+as_day <- function(x) structure(floor(as.double(x)), class = "Date")
+
+# A numeric column, or texts where a category is among the values.
+values_column <- function(values) {
+  if (any(vapply(values, is.character, TRUE))) vapply(values, format_value, "", USE.NAMES = FALSE)
+  else vapply(values, as.double, 0, USE.NAMES = FALSE)
+}
+
+# A text, or another where it is missing.
+`%|%` <- function(x, other) if (is.na(x)) other else unname(x)
+

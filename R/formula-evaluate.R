@@ -6,30 +6,36 @@
 #   warnings   data frame: output, message
 # `columns` are vectors with a value for each of `runs`, or single values.
 new_evaluator <- function(formulas, order = names(formulas)) {
+  language <- language_functions()
   prepared <- lapply(formulas[order], function(formula) {
-    list(expr = formula$expr, uses = formula$uses, functions = formula_environment(formula))
+    list(expr = formula$expr, uses = formula$uses, own = formula$functions, known = known_to(formula, language))
   })
   function(columns, runs) {
     log <- new_failure_log()
-    values <- list()
-    for (name in order) {
-      log$output <- name
-      formula <- prepared[[name]]
-      values[[name]] <- evaluate_one(formula, c(columns, values)[formula$uses], runs, name, log)
+    values <- list2env(as.list(columns), new.env(size = 2L * (length(columns) + length(order)), parent = emptyenv()))
+    for (i in seq_along(order)) {
+      log$output <- order[i]
+      used <- mget(prepared[[i]]$uses, envir = values)
+      assign(order[i], evaluate_one(prepared[[i]], used, runs, order[i], log), envir = values)
     }
-    list(values = values, failures = failure_table(log), warnings = log$warnings)
+    list(values = mget(as.character(order), envir = values), failures = failure_table(log), warnings = log$warnings)
   }
 }
 
-# Everything a formula may call or use besides quantities, and nothing else: the parent is empty. Constants stand before
-# functions, so that a constant `beta` and the function `beta()` do not clash.
-formula_environment <- function(formula) {
-  base_functions <- mget(c(elementwise_functions, "c"), envir = baseenv())
-  stats_functions <- mget(intersect(elementwise_stats, all.names(formula$expr)), envir = asNamespace("stats"))
-  own <- Map(caller_of, formula$functions, names(formula$functions))
-  functions <- utils::modifyList(c(base_functions, formula_verbs, stats_functions), own)
-  list2env(c(list(pi = pi), lapply(formula$constants, plain_number), formula$tables),
-    parent = list2env(functions, parent = emptyenv()))
+# The functions of the closed language, and `pi`; nothing stands behind them.
+language_functions <- function() {
+  from_base <- mget(c(elementwise_functions, "c"), envir = baseenv())
+  from_stats <- mget(elementwise_stats, envir = asNamespace("stats"))
+  list2env(utils::modifyList(c(list(pi = pi), from_base, from_stats), formula_verbs), parent = emptyenv())
+}
+
+# Everything a formula may call or use besides quantities. Constants stand before functions, so that a constant `beta`
+# and the function `beta()` do not clash.
+known_to <- function(formula, language) {
+  functions <- Map(caller_of, formula$functions, names(formula$functions))
+  values <- c(lapply(formula$constants, plain_number), formula$tables)
+  if (length(functions)) language <- list2env(functions, parent = language)
+  if (length(values)) list2env(values, parent = language) else language
 }
 
 # Days are numbers wherever runs are calculated.
@@ -38,7 +44,7 @@ plain_number <- function(x) {
 }
 
 evaluate_one <- function(formula, columns, runs, name, log) {
-  context <- new_context(columns, runs, log$fail, formula$functions)
+  context <- new_context(columns, runs, log$fail, formula$known)
   value <- withCallingHandlers(
     rethrow_as(eval(formula$expr, context), "model", sprintf("%s could not be evaluated.", quoted(name)), name = name),
     warning = function(w) {

@@ -3,8 +3,8 @@
 #   text       the expression as text
 #   uses       the inputs and outputs it needs
 #   constants  values taken from the caller, by name
-#   functions  the user's own functions, by name, each with how it is called (model-function.R)
-#   tables     look-up tables, by name (model-lookup.R)
+#   functions  the user's own functions, by name, each with how it is called (formula-function.R)
+#   tables     look-up tables, by name (formula-lookup.R)
 #   written    the text as it was written, where families were written out and nothing came from the session
 
 # Deeper expressions would overflow R's own evaluator, or this reader where they do not lean to the left as sums do.
@@ -34,9 +34,15 @@ read_formula_text <- function(text, known, what) {
 }
 
 new_findings <- function(known, what, value, fun, env) {
-  list2env(list(known = known, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
+  set <- attr(known, "set") %||% set_of(known)
+  list2env(list(known = known, set = set, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
     functions = list(), tables = list(), families = FALSE, from_session = FALSE, nesting = 0), parent = emptyenv())
 }
+
+# Names to be asked for one by one.
+set_of <- function(names) list2env(stats::setNames(rep(list(TRUE), length(names)), names), parent = emptyenv())
+
+is_known <- function(name, found) exists(name, envir = found$set, inherits = FALSE)
 
 finish_formula <- function(expr, found, vectorised) {
   if (is.character(expr)) {
@@ -93,7 +99,7 @@ read_node <- function(expr, found) {
 
 read_symbol <- function(symbol, found) {
   name <- normal_name(symbol)
-  if (name %in% found$known) {
+  if (is_known(name, found)) {
     found$uses <- c(found$uses, name)
     return(as.symbol(name))
   }
@@ -216,9 +222,11 @@ stop_unknown_function <- function(head, found) {
 # A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a
 # constant.
 is_outside <- function(expr, found) {
-  names <- free_names(expr)
-  known <- c(found$known, names(attr(found$known, "groups")))
-  if (length(names) == 0 || any(normal_name(names) %in% known)) return(FALSE)
+  names <- if (any(c("$", "@") %in% all.names(expr))) free_names(expr) else setdiff(all.vars(expr), "pi")
+  if (length(names) == 0) return(FALSE)
+  for (name in normal_name(names)) {
+    if (is_known(name, found) || !is.null(attr(found$known, "groups")[[name]])) return(FALSE)
+  }
   values <- lapply(names, found$value)
   !any(vapply(values, is.null, TRUE)) && !all(vapply(values, is_plain_scalar, TRUE))
 }
@@ -277,4 +285,11 @@ rename_symbol <- function(expr, old, new) {
 map_symbols <- function(expr, change) {
   if (is.symbol(expr)) return(change(expr))
   if (is.call(expr)) map_arguments(expr, function(argument) map_symbols(argument, change)) else expr
+}
+
+with_constants <- function(expr, constants) {
+  map_symbols(expr, function(symbol) {
+    value <- constants[[as.character(symbol)]]
+    if (inherits(value, "Date")) call("date", format(as_day(value))) else value %||% symbol
+  })
 }

@@ -43,12 +43,3 @@ runs_kept <- function(result, kept, words) {
   result$provenance$given <- words
   result
 }
-
-# What needs every run of the design refuses a part of them.
-check_whole <- function(result, what, call = rlang::caller_env()) {
-  if (length(result$provenance$given)) {
-    stop_ensayo("argument", sprintf("%s needs all runs of a result.", what),
-      sprintf("This one holds those given %s.", paste(quoted(result$provenance$given), collapse = " and ")),
-      "Use the result that `given()` was asked of.", call = call)
-  }
-}

@@ -11,14 +11,14 @@ canonical_text <- function(x) {
   if (is.function(x)) return("function")  # its source stands beside it
   if (is.data.frame(x)) x <- as.list(x)
   if (is.list(x)) return(canonical_list(unclass(x)))
-  value <- if (is.double(x)) sprintf("%a", x) else if (is.character(x)) vapply(x, canonical_string, "") else format(x)
+  value <- if (is.double(x)) sprintf("%a", x) else if (is.character(x)) canonical_string(x) else format(x)
   sprintf("%s(%s)", class(x)[1], paste(value, collapse = ","))
 }
 
 canonical_list <- function(x) {
   if (is.null(names(x))) return(sprintf("[%s]", paste(vapply(x, canonical_text, ""), collapse = ",")))
   keys <- order(names(x), method = "radix")
-  entries <- sprintf("%s:%s", vapply(names(x)[keys], canonical_string, ""), vapply(x[keys], canonical_text, ""))
+  entries <- sprintf("%s:%s", canonical_string(names(x)[keys]), vapply(x[keys], canonical_text, ""))
   sprintf("{order:%s;%s}", paste(match(names(x), names(x)[keys]), collapse = ","), paste(entries, collapse = ";"))
 }
 

@@ -101,16 +101,11 @@ joint_remark <- function(study, fails) {
   if (together[most] == 0) return("")
   noise <- sqrt(mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]) / length(fails[[1]]))
   if (abs(together[most]) <= 2 * noise) return("specs fail independently, as far as these runs tell")
-  shared <- Reduce(intersect, lapply(pair, function(name) quantities_behind(study, study$specs[[name]]$uses)))
+  reach <- reach_of(study)
+  shared <- Reduce(intersect, lapply(pair, function(name) reach(study$specs[[name]]$uses)), varying_names(study))
   sprintf("%s and %s %s%s", quoted(pair[1]), quoted(pair[2]),
     if (together[most] > 0) "tend to fail in the same runs" else "tend to fail in different runs",
     if (length(shared)) sprintf(": both depend on %s", and_list(shared)) else "")
-}
-
-# The inputs that these quantities need.
-quantities_behind <- function(study, uses) {
-  outputs <- intersect(uses, names(study$outputs))
-  intersect(varying_names(study), unique(c(uses, unlist(lapply(outputs, inputs_behind, study = study)))))
 }
 
 # The limits that specs set for one output, each with the share of all runs that keep it.

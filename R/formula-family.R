@@ -3,7 +3,7 @@
 family_named <- function(symbol, found) {
   if (!is.symbol(symbol)) return(NULL)
   name <- normal_name(symbol)
-  if (name %in% found$known) return(NULL)
+  if (is_known(name, found)) return(NULL)
   attr(found$known, "groups")[[name]]
 }
 
@@ -22,7 +22,7 @@ expand_families <- function(expr, found) {
 family_member <- function(expr, found) {
   if (!rlang::is_call(expr, "[", n = 2) || is.null(family_named(expr[[2]], found))) return(NULL)
   name <- normal_name(sprintf("%s[%s]", as.character(expr[[2]]), as.character(expr[[3]])))
-  if (!name %in% found$known) {
+  if (!is_known(name, found)) {
     stop_unknown_name(name, family_named(expr[[2]], found), sprintf("a member of the family %s", quoted(expr[[2]])))
   }
   found$families <- TRUE
@@ -61,9 +61,13 @@ constant_weights <- function(expr, found) {
     tryCatch(eval(expr, found$env), error = function(e) NULL)
   }
   if (is.null(found$env) && is.null(value) && rlang::is_call(expr, "c")) {
-    value <- unlist(lapply(as.list(expr)[-1], function(x) if (is.numeric(x)) x else law_from_call(x, found$what)))
+    value <- unlist(lapply(as.list(expr)[-1], signed_number))
   }
   if (is.numeric(value) && !anyNA(value)) return(as.list(as.double(value)))
   stop_ensayo("formula", sprintf("%s: the weights must be numbers or another family.", found$what),
     sprintf("They are %s.", quoted(deparse1(expr))))
+}
+
+signed_number <- function(expr) {
+  if (is.numeric(expr)) expr else if (rlang::is_call(expr, "-", n = 1) && is.numeric(expr[[2]])) -expr[[2]] else NA
 }
