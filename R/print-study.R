@@ -1,51 +1,4 @@
-#' Tables of a study
-#'
-#' @param study,x,object A study.
-#' @param ... Not used.
-#' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
-#'   `base_rule` (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the
-#'   value it is held at, else `NA`), `shares` (the input whose uncertainty it shares), `unit`, `label`, `group`,
-#'   `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
-#' @section Errors: `ensayo_error_argument` where `study` is not a study.
-#' @examples
-#' main <- study("Gravity main") |>
-#'   add_inputs(flow = input(law_pert(0.028, 0.034, 0.048), unit = "m3/s")) |>
-#'   add_outputs(velocity = flow / 0.049)
-#' input_table(main)
-#' output_table(main)
-#' main
-#' @export
-input_table <- function(study) {
-  check_study(study)
-  inputs <- study$inputs
-  new_table(list(
-    name = as.character(names(inputs)),
-    law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else format_given(input$law)),
-    base = values_column(base_values(study)),
-    base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
-    fixed = values_column(lapply(inputs, function(input) input$fixed %||% NA_real_)),
-    shares = text_of(inputs, function(input) input$shares),
-    unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
-    group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)
-  ))
-}
-
-#' @rdname input_table
-#' @return `summary()`: what `input_table()` gives.
-#' @export
-summary.ensayo_study <- function(object, ...) input_table(object)
-
-#' @rdname input_table
-#' @export
-output_table <- function(study) {
-  check_study(study)
-  outputs <- study$outputs
-  new_table(list(
-    name = as.character(names(outputs)), formula = text_of(outputs, function(output) output$formula$text),
-    unit = text_of(outputs, function(output) output$unit), label = text_of(outputs, function(output) output$label),
-    note = text_of(outputs, function(output) output$note)
-  ))
-}
+# Prints of studies, inputs and outputs.
 
 #' @rdname input_table
 #' @export
@@ -56,20 +9,30 @@ print.ensayo_study <- function(x, ...) {
 
 #' @export
 format.ensayo_study <- function(x, ...) {
-  c(
-    title_line("Study", x$title), x$question,
-    section_of("Inputs", nrow(input_table(x)), study_input_lines(x)),
-    section_of("Rank correlations", nrow(x$correlations), correlation_lines(x)),
-    section_of("Outputs", length(x$outputs), study_output_lines(x)),
-    section_of("Specs", length(x$specs), spec_lines(x$specs)),
-    constants_lines(x)
-  )
+  c(title_line("Study", x$title), x$question, unlist(lapply(names(study_parts()), part_lines, study = x)),
+    constants_lines(x))
 }
 
-section_of <- function(title, count, lines) {
-  if (count == 0) return(if (title %in% c("Inputs", "Outputs")) c("", heading(paste0(title, ": none yet"))))
-  c("", heading(sprintf("%s (%d)", title, count)), lines)
+# A part's section: in its own way, or as its table.
+part_lines <- function(id, study, most = 20) {
+  part <- study_parts()[[id]]
+  if (is.null(part$table)) return(NULL)
+  table <- part$table(study)
+  if (nrow(table) == 0) return(if (id %in% c("inputs", "outputs")) c("", heading(paste0(part$title, ": none yet"))))
+  own <- own_lines[[id]]
+  lines <- if (!is.null(own)) own(study) else {
+    shown <- utils::head(unclass_table(table), most)
+    cells <- drop_empty(lapply(shown, as.character))
+    c(text_table(cells, vapply(shown[names(cells)], is.numeric, TRUE), indent = "  "),
+      more_lines(nrow(table) - most, "row", sprintf("study$%s", id)))
+  }
+  c("", heading(sprintf("%s (%d)", part$title, nrow(table))), lines)
 }
+
+own_lines <- list(
+  inputs = function(study) study_input_lines(study), correlations = function(study) correlation_lines(study),
+  outputs = function(study) study_output_lines(study), specs = function(study) spec_lines(study$specs)
+)
 
 study_input_lines <- function(study, most = 60) {
   table <- utils::head(input_table(study), most)
@@ -120,7 +83,7 @@ spec_lines <- function(specs) {
 
 # Values and functions that came from the user's session, so that a slip of a name shows.
 constants_lines <- function(study) {
-  formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs)
+  formulas <- formulas_of(study)
   constants <- do.call(c, unname(lapply(formulas, function(formula) formula$constants)))
   constants <- constants[!duplicated(names(constants))]
   functions <- do.call(c, unname(lapply(formulas, function(formula) formula$functions)))

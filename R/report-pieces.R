@@ -77,6 +77,16 @@ report_outputs <- function(study) {
   report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns))
 }
 
+# Parts that have no piece of their own, as their tables.
+report_other_parts <- function(study) {
+  others <- study_parts()[setdiff(names(study_parts()), c("inputs", "correlations", "outputs", "specs"))]
+  lapply(Filter(function(part) !is.null(part$table), unname(others)), function(part) {
+    table <- part$table(study)
+    numeric <- names(table)[vapply(table, is.numeric, TRUE)]
+    if (nrow(table)) report_section(part$title, report_table(lapply(unclass_table(table), as.character), numeric))
+  })
+}
+
 report_output <- function(result, name) {
   label <- quantity_label(result$study, name)
   report_section(label,

@@ -78,6 +78,7 @@ report_body <- function(result) {
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
       report_section("What is calculated", report_outputs(study)),
+      report_other_parts(study),
       report_section("Do it again", report_again(result))
     )
   )

@@ -1,7 +1,10 @@
 # The canonical text of a study: the same study gives the same text in any session, so that its hash tells whether two
 # results come from the same study.
 
-study_hash <- function(study) text_hash(canonical_text(unclass(study)[names(study) != "readings"]))
+study_hash <- function(study) {
+  left_out <- names(Filter(function(part) isFALSE(part$hashed), study_parts()))
+  text_hash(canonical_text(unclass(study)[setdiff(names(study), left_out)]))
+}
 
 # Keys in alphabetical order, doubles in hexadecimal, language as text. Order matters in lists without keys alone, so
 # the order of quantities is written down on its own.

@@ -265,19 +265,7 @@ rename_inputs <- function(.study, ...) {
   for (i in seq_along(quosures)) {
     old <- resolve_name(quosures[[i]], names(.study$inputs), "an input of the study")
     new <- check_new_names(quosures[i], "input", quantity_names(.study))
-    names(.study$inputs)[names(.study$inputs) == old] <- new
-    for (end in c("a", "b")) .study$correlations[[end]][.study$correlations[[end]] == old] <- new
-    .study$inputs[] <- lapply(.study$inputs, function(input) {
-      input$law <- rename_links(input$law, old, new)
-      if (identical(input$shares, old)) input$shares <- new
-      input
-    })
-    .study$outputs[] <- lapply(.study$outputs, function(output) {
-      output$formula <- rename_in_formula(output$formula, old, new)
-      output
-    })
-    .study$specs[] <- lapply(.study$specs, rename_in_formula, old = old, new = new)
-    .study$readings$chances[] <- lapply(.study$readings$chances, rename_in_formula, old = old, new = new)
+    .study <- with_input_renamed(.study, old, new)
   }
   .study
 }
@@ -287,19 +275,8 @@ rename_inputs <- function(.study, ...) {
 remove_inputs <- function(.study, ...) {
   check_study(.study)
   for (quosure in rlang::enquos(...)) {
-    for (name in resolve_names(quosure, names(.study$inputs), "an input of the study")) {
-      formulas <- c(lapply(.study$outputs, function(output) output$formula), .study$specs)
-      users <- c(names(Filter(function(formula) name %in% formula$uses, formulas)),
-        names(Filter(function(input) name %in% c(links_of(input$law), input$shares), .study$inputs)))
-      if (length(users)) {
-        stop_ensayo("name", sprintf("%s cannot be removed while something uses it.", quoted(name)),
-          sprintf("It is used by %s.", paste(quoted(users), collapse = ", ")),
-          sprintf("To take its uncertainty away, use `fix_inputs(%s)`.", name), name = name)
-      }
-      .study$inputs[[name]] <- NULL
-      pairs <- .study$correlations
-      .study$correlations <- pairs[pairs$a != name & pairs$b != name, , drop = FALSE]
-    }
+    names <- resolve_names(quosure, names(.study$inputs), "an input of the study")
+    for (name in names) .study <- without_input(.study, name)
   }
   .study
 }

@@ -70,3 +70,33 @@ reading_marks <- function(readings) {
   if (length(stated) > 4) stated <- c(range(stated), 50)
   sort(unique(c(stated, readings$planning)))
 }
+
+# What a study file says of its readings; nothing where all is as at first.
+readings_record <- function(readings) {
+  changed <- Filter(function(key) !identical(readings[[key]], default_readings[[key]]), c("planning", "sense"))
+  c(list(percentiles = readings$percentiles), readings[changed],
+    if (length(readings$chances)) list(chances = lapply(readings$chances, file_formula)))
+}
+
+file_readings <- function(study, record) {
+  record <- as.list(record)
+  check_keys(record, c("percentiles", "planning", "sense", "chances"), "`readings`")
+  percentiles <- vapply(as.list(record$percentiles), read_number, 0, place = "`percentiles`")
+  study$readings$chances <- conditions_from_text(record$chances, quantity_vocabulary(study), "Chance")
+  in_place("`readings`", add_readings(study,
+    .percentiles = if (length(percentiles)) percentiles,
+    .planning = if (!is.null(record$planning)) read_number(record$planning, "`planning`"),
+    .sense = if (!is.null(record$sense)) read_text(record$sense, "`sense`")))
+}
+
+part_readings <- list(
+  title = "Readings",
+  hashed = FALSE,
+  formulas = function(study) study$readings$chances,
+  changed = function(study, change) {
+    study$readings$chances[] <- lapply(study$readings$chances, change)
+    study
+  },
+  record = function(study) if (!identical(study$readings, default_readings)) readings_record(study$readings),
+  read = function(study, record, file) file_readings(study, record)
+)

@@ -131,3 +131,68 @@ file_formula <- function(formula) {
   }
   formula$written %||% deparse1(with_constants(formula$expr, formula$constants), width.cutoff = 500L)
 }
+
+# `inputs: {file: register.csv}` reads a register; other inputs may stand beside it.
+file_inputs <- function(study, records, folder, sense = NULL) {
+  check_section(records, "inputs")
+  register <- NULL
+  if (is.character(records$file) && grepl("[.]csv$", records$file)) {
+    register <- inputs_from_table(read_inputs(beside(records$file, folder)), records$file)
+    records$file <- NULL
+  }
+  inputs <- Map(input_from_record, lapply(records, in_file_sense, sense), normal_name(names(records)))
+  add_inputs(study, c(register, with_families(inputs)))
+}
+
+# A law's percentiles are in the sense the file gives unless they have one of their own.
+in_file_sense <- function(record, sense) {
+  by_percentiles <- is.list(record) && any(is_percentile_name(names(record)))
+  if (!is.null(sense) && by_percentiles && is.null(record$sense)) record$sense <- sense
+  record
+}
+
+file_outputs <- function(study, records) {
+  check_section(records, "outputs")
+  outputs <- Map(output_from_record, records, normal_name(names(records)))
+  add_outputs(study, outputs)
+}
+
+part_inputs <- list(
+  title = "Inputs",
+  renamed = function(study, old, new) {
+    names(study$inputs)[names(study$inputs) == old] <- new
+    study$inputs[] <- lapply(study$inputs, function(input) {
+      input$law <- rename_links(input$law, old, new)
+      if (identical(input$shares, old)) input$shares <- new
+      input
+    })
+    study
+  },
+  users = function(study, name) {
+    names(Filter(function(input) name %in% c(links_of(input$law), input$shares), study$inputs))
+  },
+  removed = function(study, name) {
+    study$inputs[[name]] <- NULL
+    study
+  },
+  record = function(study) Map(input_record, study$inputs, names(study$inputs)),
+  read = function(study, record, file) file_inputs(study, record, file$folder, file$content$readings$sense),
+  reviewed = function(study, asked) rbind(review_laws(study, asked$share), review_base(study), review_alike(study)),
+  table = function(study) input_table(study)
+)
+
+part_outputs <- list(
+  title = "Outputs",
+  formulas = function(study) output_formulas(study),
+  changed = function(study, change) {
+    study$outputs[] <- lapply(study$outputs, function(output) {
+      output$formula <- change(output$formula)
+      output
+    })
+    study
+  },
+  record = function(study) lapply(study$outputs, output_record),
+  read = function(study, record, file) file_outputs(study, record),
+  reviewed = function(study, asked) rbind(review_reach(study), review_counts(study)),
+  table = function(study) output_table(study)
+)

@@ -32,10 +32,10 @@ review <- function(study, nsim = NULL, percentiles = numeric(), share = 0.001) {
   if (!is.null(nsim)) nsim <- check_count(nsim)
   if (length(percentiles)) percentiles <- check_percentiles(percentiles)
   share <- check_number(share, at_least = 0, at_most = 1)
-  findings <- do.call(rbind, c(list(finding(character(), character(), character(), character())), unname(list(
-    review_use(study), review_reach(study), review_laws(study, share), review_base(study), review_counts(study),
-    review_units(study), review_runs(study, nsim, percentiles), review_correlations(study), review_alike(study)
-  ))))
+  asked <- list(nsim = nsim, percentiles = percentiles, share = share)
+  findings <- do.call(rbind, c(list(finding(character(), character(), character(), character())),
+    list(review_use(study), review_units(study), review_runs(study, nsim, percentiles)),
+    unname(of_parts("reviewed", study, asked))))
   findings <- findings[order(match(findings$severity, c("error", "warning", "hint"))), , drop = FALSE]
   new_table(as.list(findings))
 }
@@ -46,10 +46,9 @@ finding <- function(severity, about, seen, todo) {
     todo = rep_len(todo, n))
 }
 
-formulas_of <- function(study) c(output_formulas(study), study$specs)
-
 review_use <- function(study) {
-  used <- unique(c(unlist(lapply(formulas_of(study), function(formula) formula$uses)),
+  # a chance that is read off is no use to the study
+  used <- unique(c(unlist(lapply(c(output_formulas(study), study$specs), function(formula) formula$uses)),
     unlist(lapply(study$inputs, function(input) c(links_of(input$law), input$shares)))))
   idle <- setdiff(names(study$inputs), used)
   fixed <- names(Filter(function(input) is_law(input$law) && !is.null(input$fixed), study$inputs))

@@ -137,3 +137,34 @@ plain_limit <- function(x) {
   if (rlang::is_call(x, "date", n = 1) && is.character(x[[2]])) return(date_of_text(x[[2]]))
   x
 }
+
+# Conditions of a file: a map of names to texts, or a list of texts.
+conditions_from_text <- function(records, known, what) {
+  if (length(records) == 0) return(list())
+  texts <- vapply(as.list(records), read_text, "", place = what)
+  formulas <- lapply(seq_along(texts), function(i) {
+    label <- sprintf("%s %s", what, quoted(if (is.null(names(texts))) texts[i] else names(texts)[i]))
+    condition_from_text(texts[i], label, known, what)
+  })
+  names <- names(texts) %||% vapply(formulas, function(formula) formula$text, "")
+  stats::setNames(formulas, normal_name(names))
+}
+
+file_specs <- function(study, records) {
+  if (is.null(records)) return(study)
+  study$specs <- conditions_from_text(records, quantity_vocabulary(study), "Spec")
+  study
+}
+
+part_specs <- list(
+  title = "Specs",
+  formulas = function(study) study$specs,
+  changed = function(study, change) {
+    study$specs[] <- lapply(study$specs, change)
+    study
+  },
+  record = function(study) lapply(study$specs, file_formula),
+  read = function(study, record, file) file_specs(study, record),
+  table = function(study) new_table(list(spec = as.character(names(study$specs)),
+    condition = text_of(study$specs, function(spec) spec$text)))
+)

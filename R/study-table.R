@@ -38,3 +38,35 @@ lookup_from_file <- function(file) {
     numeric(nrow(table)))
   matrix(values, nrow(table), dimnames = list(table[[1]], names(table)[-1]))
 }
+
+# `curve: {file: pump.csv}`, `curve: {flow: [0, 10], head: [50, 40]}`, or {rows, columns, values} in two dimensions.
+file_tables <- function(study, records, folder) {
+  for (name in names(records)) {
+    record <- records[[name]]
+    place <- sprintf("The table %s", quoted(name))
+    numbers <- function(x) vapply(as.list(x), read_table_number, 0, place = place)
+    table <- if (is.character(record$file)) lookup_from_file(beside(record$file, folder))
+      else if (identical(sort(names(record)), c("columns", "rows", "values"))) {
+        matrix(numbers(unlist(record$values)), length(record$rows), byrow = TRUE,
+          dimnames = list(as.character(numbers(record$rows)), as.character(numbers(record$columns))))
+      } else if (is.list(record) && length(record) == 2 && length(record[[1]]) == length(record[[2]])) {
+        as.data.frame(lapply(record, numbers))
+      } else stop_ensayo("file", sprintf("%s must be two lists of the same length, or a `file`.", place), NULL,
+        "Write `curve: {flow: [0, 10], head: [50, 40]}`.", name = name)
+    study <- in_place(place, add_tables(study, !!name := table))
+  }
+  study
+}
+
+read_table_number <- function(x, place) lookup_numbers(as.character(x)) %||% read_number(x, place)
+
+table_record <- function(table) {
+  if (is.null(table$y)) return(list(by = table$x, value = table$values))
+  list(rows = table$x, columns = table$y, values = as.vector(t(table$values)))
+}
+
+part_tables <- list(
+  title = "Tables",
+  record = function(study) lapply(study$tables, table_record),
+  read = function(study, record, file) file_tables(study, record, file$folder)
+)

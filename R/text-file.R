@@ -39,3 +39,19 @@ refuse_controls <- function(text, expected, file = NULL) {
   stop_ensayo("file", expected, sprintf("Line %d holds the character U+%04X.", line, utf8ToInt(substr(text, at, at))),
     "Take it out in your editor.", file = file, line = line)
 }
+
+# A file named in a study file stands in its folder: no address, no way out of the folder, nothing but a plain file.
+beside <- function(file, folder) {
+  file <- read_text(file, "`file`")
+  inside <- !grepl("^(/|~|\\\\)|^[A-Za-z][A-Za-z0-9+.-]*:|(^|[/\\\\])[.][.]([/\\\\]|$)", file)
+  path <- file.path(folder, file)
+  if (inside && file.exists(path)) {
+    root <- paste0(normalizePath(folder, "/"), "/")
+    inside <- startsWith(normalizePath(path, "/"), root)  # a link may lead elsewhere
+  }
+  if (!inside) {
+    stop_ensayo("file", "A file named in a study file must stand in its folder.", sprintf("It names %s.",
+      shown_value(file)), "Put it beside the study file and name it without a path.", name = file)
+  }
+  path
+}

@@ -51,3 +51,12 @@ check_keys <- function(record, known, place, also = character(), line = function
   stop_ensayo("file", sprintf("%s must use keys that are known.", place), sprintf("%s is not one.", quoted(unknown[1])),
     suggestion(unknown[1], c(known, also)), name = unknown[1], known = known)
 }
+
+check_section <- function(records, section) {
+  if (is.null(records)) stop_ensayo("file", sprintf("The file must have the section %s.", quoted(section)),
+    "It has none.")
+  if (!is.list(records) || is.null(names(records))) {
+    stop_ensayo("file", sprintf("The section %s must hold names and what they stand for.", quoted(section)),
+      sprintf("It is %s.", shown_value(records)))
+  }
+}

@@ -34,3 +34,15 @@ expect_fault <- function(expr, cause, ...) {
 }
 
 demo_file <- function() system.file("studies", "gravity-main.yml", package = "ensayo", mustWork = TRUE)
+
+# One of the package's records with something added, until the test's end.
+local_record <- function(name, value, frame = parent.frame()) {
+  space <- asNamespace("ensayo")
+  old <- get(name, space)
+  unlockBinding(name, space)
+  assign(name, value, space)
+  withr::defer({
+    assign(name, old, space)
+    lockBinding(name, space)
+  }, frame)
+}
