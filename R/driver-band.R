@@ -23,13 +23,13 @@ band_variance <- function(band, y) {
 }
 
 first_order_figures <- function(problem, options) {
-  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
-  constant <- constant_remarks(problem)
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "few_for_bands"))
+  constant <- constant_findings(problem)
   k <- length(problem$x)
-  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
+  if (all(lengths(constant))) return(nothing_varies(constant))
   bands <- bands_to_use(options, problem$n)
   all_bands <- lapply(problem$x, bands_of, bands)
-  live <- !nzchar(constant)
+  live <- lengths(constant) == 0
   index <- function(band, y) if (max(band) < 2) 0 else band_variance(band, y)$index
   # the bands stay as they are while groups of runs are left out
   part <- list(x = all_bands, y = problem$y, n = problem$n)
@@ -39,7 +39,7 @@ first_order_figures <- function(problem, options) {
   read <- jackknifed(part, function(x, y) vapply(x, function(band) index(compact(band), y), 0, USE.NAMES = FALSE),
     options, function(index) sqrt(pmax(index + idle, 0)), function(root) pmax(root, 0)^2 - idle)
   p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
-  c(read, list(p_value = ifelse(live, p, NA), remark = constant))
+  c(read, list(p_value = ifelse(live, p, NA), findings = constant))
 }
 
 # The statistic in each band of one input.
@@ -55,12 +55,12 @@ statistic_reader <- function(n, options) {
     percentile_reader(n, not_exceeded(percentile_of_name(options$statistic), options$sense)))
 }
 
-# Last band against first; the range over all bands stands in the remark where it is much larger.
+# Last band against first; the range over all bands is told where it is much larger.
 swing_figures <- function(problem, options) {
-  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
-  constant <- constant_remarks(problem)
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "few_for_bands"))
+  constant <- constant_findings(problem)
   k <- length(problem$x)
-  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
+  if (all(lengths(constant))) return(nothing_varies(constant))
   all_bands <- lapply(problem$x, bands_of, bands_to_use(options, problem$n, 10))
   part <- list(x = all_bands, y = problem$y, n = problem$n)
   ends <- function(band, y) {
@@ -74,9 +74,7 @@ swing_figures <- function(problem, options) {
   }, 0) else swing_test(all_bands, problem$y, options)
   reach <- vapply(all_bands, function(band) diff(range(band_statistics(band, problem$y, options))), 0)
   bent <- p < 1e-3 & reach > 1.5 * abs(read$value)
-  remark <- ifelse(bent %in% TRUE,
-    sprintf("goes up and down: %s from its lowest band to its highest", format_number(reach, 3)), "")
-  c(read, list(p_value = p, remark = ifelse(nzchar(constant), constant, remark)))
+  c(read, list(p_value = p, findings = findings_or(constant, findings_where(bent, "up_and_down", reach))))
 }
 
 # Differences of a percentile between the last and the first band, by the errors of both.
@@ -136,9 +134,9 @@ swing_test <- function(all_bands, y, options, repeats = 199) {
 # about as much: the value lies half-way, and at the second where the first is what dummies have, the runs' bands in
 # another order. Its interval is as wide as both scatter.
 distance_figures <- function(problem, options) {
-  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "too few runs for bands"))
-  constant <- constant_remarks(problem)
-  if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
+  if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "few_for_bands"))
+  constant <- constant_findings(problem)
+  if (all(lengths(constant))) return(nothing_varies(constant))
   bands <- options$bands %||% min(20, max(3, problem$n %/% 200))
   all_bands <- lapply(problem$x, function(column) compact(bands_of(column, bands)))
   y <- as.double(problem$y)
@@ -161,7 +159,7 @@ distance_figures <- function(problem, options) {
   # what may be idle may have nothing
   low <- ifelse(p < 1 - options$confidence, pmax(value - half, 0), 0)
   list(value = pmax(value, 0), low = low, high = pmax(pmin(value + half, 1), 0),
-    p_value = ifelse(nzchar(constant), NA, p), remark = constant)
+    p_value = ifelse(lengths(constant), NA, p), findings = constant)
 }
 
 # One input's distance, each band's looked for without one of the groups of runs and taken from that group, in turn.
@@ -200,21 +198,20 @@ dummy_distances <- function(all_bands, y, repeats = 199) {
 # What straight and rising effects do not show of inputs that enter: a curve (the index over bands is well above the
 # square of the rank correlation) and an effect through others (the output's spread goes with the input, its mean does
 # not; of a yes or no the spread follows from the mean). Over the first runs, which are enough to see it.
-shape_remarks <- function(problem, table) {
+shape_findings <- function(problem, table) {
   n <- min(problem$n, shape_runs)
+  findings <- no_findings(length(problem$x))
   y <- problem$y[seq_len(n)]
-  if (min(y) == max(y)) return(rep("", length(problem$x)))
+  if (min(y) == max(y)) return(findings)
   two_values <- all(y == min(y) | y == max(y))
   y <- mid_ranks(list(y))[[1]]
   shapes <- problem$shapes %||% shape_columns(problem$x)
   squares <- correlations_between(shapes$ranks, list(y), FALSE)[, 1]^2
-  wanted <- which(problem$enters & is.finite(table$value) & is.finite(squares))
-  remarks <- rep("", length(problem$x))
-  remarks[wanted] <- vapply(wanted, function(j) {
+  for (j in which(problem$enters & is.finite(table$value) & is.finite(squares))) {
     band <- shapes$bands[[j]]
-    if (max(band) < 3) "" else shape_remark(band, y, squares[j], two_values)
-  }, "")
-  remarks
+    if (max(band) >= 3) findings[[j]] <- shape_finding(band, y, squares[j], two_values)
+  }
+  findings
 }
 
 shape_runs <- 5000
@@ -226,18 +223,18 @@ shape_columns <- function(columns) {
     ranks = mid_ranks(first))
 }
 
-shape_remark <- function(band, y, square, two_values) {
+shape_finding <- function(band, y, square, two_values) {
   curve <- band_variance(band, y)
   if (curve$p_value < 1e-4 && curve$index > max(2 * square, square + 0.05)) {
-    return(sprintf("curved: over bands it explains %s of the variance of ranks", format_share(curve$index, 0)))
+    return(list(curved = curve$index))
   }
-  if (two_values) return("")
+  if (two_values) return(list())
   means <- cpp_band_sums(band, y, max(band), 0)
   left <- (y - (means$sum / means$count)[band])^2
-  if (mean(left) < 1e-9 * stats::var(y)) return("")  # rounding, not spread
+  if (mean(left) < 1e-9 * stats::var(y)) return(list())  # rounding, not spread
   spread <- band_variance(band, left)
   if (spread$p_value < 1e-4 && spread$index > 0.05 && spread$index > curve$index) {
-    return("interacts: the output's spread goes with it, its mean does not")
+    return(list(interacts = NA))
   }
-  ""
+  list()
 }

@@ -1,5 +1,5 @@
 # The measures of drivers(), one shape: a function of a problem (driver.R) and options that returns value, low, high
-# and p_value (of an idle input) for each column of x, and if it has them r_squared, remark and sign. `shares`: the value
+# and p_value (of an idle input) for each column of x, and if it has them r_squared, findings and sign. `shares`: the value
 # is a share of variance; `signed`: its sign says which way; `blind`: it does not see curves; `groups`: there is one of
 # groups. The first is the one that prints, figures, reports and words use.
 driver_measures <- list(
@@ -52,7 +52,7 @@ correlation_figures <- function(problem, options, ranks) {
   if (n >= fewest_to_test) return(read)
   # a few runs fall into any order by chance
   read$p_value[] <- NA
-  read$remark <- join_remarks(read$remark, "too few runs to tell from noise")
+  read$findings <- join_findings(read$findings, findings_where(rep(TRUE, length(r)), "few_to_test"))
   read
 }
 
@@ -68,14 +68,17 @@ with_fisher_interval <- function(r, error, degrees, options, problem) {
   t <- r * sqrt(degrees / pmax(1 - r^2, 1e-300))
   list(value = r, low = ifelse(whole %in% TRUE, r, tanh(at - z * error)),
     high = ifelse(whole %in% TRUE, r, tanh(at + z * error)), p_value = 2 * stats::pt(-abs(t), max(degrees, 1)),
-    remark = constant_remarks(problem))
+    findings = constant_findings(problem))
 }
 
-constant_remarks <- function(problem) {
+constant_findings <- function(problem) {
   still <- function(column) all(column[1:2] == column[1]) && min(column) == max(column)
-  if (still(problem$y)) return(rep("the output does not vary", length(problem$x)))
-  ifelse(vapply(problem$x, still, TRUE), "does not vary in these runs", "")
+  if (still(problem$y)) return(findings_where(rep(TRUE, length(problem$x)), "still_output"))
+  findings_where(vapply(problem$x, still, TRUE), "still")
 }
+
+# The figures where nothing varies, which are none.
+nothing_varies <- function(constant) no_figures(length(constant), names(constant[[1]]))
 
 # Least squares of the standardised output on standardised inputs; columns that are combinations of others get NA.
 driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
@@ -100,7 +103,7 @@ driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
   error <- sqrt(rowSums(backsolve(root, diag(decomposed$rank))^2) * residual / left)
   place <- function(values) replace(rep(NA_real_, k), used, values)
   list(columns = columns, used = sort(used), coefficient = place(coefficient), error = place(error), left = left, r_squared = 1 - residual / sum(y^2),
-    remark = ifelse(seq_len(k) %in% used, "", "cannot be told apart from other inputs"))
+    findings = findings_where(!seq_len(k) %in% used, "not_told_apart"))
 }
 
 # Mean 0, standard deviation 1; a constant column is all 0.
@@ -112,12 +115,12 @@ scaled_column <- function(x) {
 
 regression_figures <- function(problem, options, ranks) {
   fit <- driver_regression(problem, ranks)
-  constant <- constant_remarks(problem)
-  if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
+  constant <- constant_findings(problem)
+  if (all(lengths(constant))) return(nothing_varies(constant))
   half <- fit$error * stats::qt((1 + options$confidence) / 2, fit$left)
   read <- list(value = fit$coefficient, low = fit$coefficient - half, high = fit$coefficient + half,
     p_value = 2 * stats::pt(-abs(fit$coefficient / fit$error), fit$left), r_squared = fit$r_squared,
-    remark = ifelse(nzchar(constant), constant, fit$remark))
+    findings = findings_or(constant, fit$findings))
   with_block_interval(read, problem, fit$columns, fit$used, function(r) {
     last <- nrow(r)
     drop(solve(r[-last, -last, drop = FALSE], r[-last, last]))
@@ -127,14 +130,14 @@ regression_figures <- function(problem, options, ranks) {
 # From the regression's t: r = t / sqrt(t^2 + degrees of freedom).
 partial_figures <- function(problem, options, ranks) {
   fit <- driver_regression(problem, ranks)
-  constant <- constant_remarks(problem)
-  if (all(nzchar(constant))) return(no_figures(length(problem$x), constant[1]))
+  constant <- constant_findings(problem)
+  if (all(lengths(constant))) return(nothing_varies(constant))
   t <- fit$coefficient / fit$error
   r <- ifelse(is.finite(t), t / sqrt(t^2 + fit$left), sign(fit$coefficient))
   error <- sqrt((1 + if (ranks) r^2 / 2 else 0) / max(fit$left - 1, 1))
   read <- with_fisher_interval(r, error, fit$left, options, problem)
   read$r_squared <- fit$r_squared
-  read$remark <- ifelse(nzchar(constant), constant, fit$remark)
+  read$findings <- findings_or(constant, fit$findings)
   if (fit$r_squared > 1 - 1e-12) return(read)  # nothing is left to scatter
   with_block_interval(read, problem, fit$columns, fit$used, function(r) {
     inverse <- solve(r)

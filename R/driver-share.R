@@ -53,12 +53,12 @@ with_block_interval <- function(read, problem, columns, used, of, options, to = 
 # Relative weights: inputs are turned into the nearest uncorrelated columns, whose squared correlations with the
 # output are shared out again (Johnson 2000). Signs, and the test against noise, are those of the regression.
 share_figures <- function(problem, options) {
-  constant <- constant_remarks(problem)
+  constant <- constant_findings(problem)
   k <- length(problem$x)
-  if (all(nzchar(constant))) return(no_figures(k, constant[1]))
-  live <- which(!nzchar(constant) & problem$enters)
+  if (all(lengths(constant))) return(nothing_varies(constant))
+  live <- which(lengths(constant) == 0 & problem$enters)
   needed <- length(live) + 5
-  if (problem$n < needed) return(no_figures(k, sprintf("too few runs: shares need %d", needed)))
+  if (problem$n < needed) return(no_figures(k, "few_runs", needed))
   found <- problem$products %||% products_of(c(problem$x, list(problem$y)))
   at <- if (is.null(problem$products)) c(live, k + 1) else match(c(names(problem$x)[live], problem$output), found$names)
   weights <- function(r) {
@@ -77,7 +77,7 @@ share_figures <- function(problem, options) {
   low <- ifelse(p < 1 - options$confidence, ends$low, pmin(ends$low, 0))
   list(value = value, low = low, high = pmin(ends$high, 1), p_value = p,
     sign = place(c("lowers", "", "raises")[2 + sign], ""), r_squared = fit$r_squared,
-    remark = ifelse(nzchar(constant), constant, place(fit$remark, "")))
+    findings = findings_or(constant, replace(no_findings(k), live, fit$findings)))
 }
 
 relative_weights <- function(between, with_output) {
@@ -106,5 +106,5 @@ regression_of_correlations <- function(r, n) {
   copied <- vapply(seq_len(k), function(i) !i %in% used, TRUE)
   copied[used] <- vapply(used, function(i) any(abs(r[i, setdiff(seq_len(k), used)]) > 0.999), TRUE)
   list(coefficient = place(coefficient), p_value = place(p), r_squared = 1 - residual,
-    remark = ifelse(copied, "cannot be told apart from other inputs", ""))
+    findings = findings_where(copied, "not_told_apart"))
 }

@@ -53,8 +53,8 @@ output_words <- function(result, name) {
   start <- function(inputs) if (labelled(inputs[1])) upper_first(and_list(of(inputs))) else and_list(of(inputs))
   fit <- table$r_squared[1]
   top <- leading_shares(table, 4, 0.05)
-  curved <- table$input[grepl("curved", table$remark)]
-  interacting <- table$input[grepl("interacts", table$remark)]
+  curved <- table$input[has_finding(table, "curved")]
+  interacting <- table$input[has_finding(table, "interacts")]
   noise <- setdiff(table$input[!table$beyond_noise], c(curved, interacting))
   c(
     if (nrow(top)) sprintf("%s of the spread of %s comes from %s.", if (sum(top$share) > 0.5) "Most" else "Part",
@@ -81,7 +81,7 @@ leading_shares <- function(rows, most = 3, least = 0.005) {
 no_driver_words <- function(rows) {
   told <- rows[is.finite(rows$value), ]
   if (nrow(told)) return("no input can be told from noise")
-  few <- grep("too few runs", rows$remark, value = TRUE)
+  few <- rows$remark[has_finding(rows, c("few_runs", "few_for_bands", "few_to_test"))]
   if (length(few)) few[1] else "does not vary"
 }
 

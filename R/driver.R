@@ -25,9 +25,11 @@
 #'     of runs;
 #'   * `r_squared`: how much of the variance (of ranks, where ranks are used) the inputs explain together, for the
 #'     measures that rest on a regression;
-#'   * `remark`: what to beware of: an input that does not enter the output and moves with one that does, a relation
-#'     that is curved or works through others and that a correlation does not see, an input that cannot be told apart
-#'     from others.
+#'   * `findings`: what to beware of, as codes with a blank between them: `idle` (the input does not enter the output,
+#'     and moves with one that does), `curved` and `interacts` (relations that this measure does not show),
+#'     `up_and_down`, `not_told_apart` from other inputs, `still` (it does not vary), `still_output`, `few_runs`,
+#'     `few_for_bands`, `few_to_test`, `stands_for` (other inputs), `behind_another`, `shown_output`;
+#'   * `remark`: the same in words.
 #' @section Measures:
 #' What `measure` can be:
 #'
@@ -102,7 +104,8 @@ condition_effect <- function(result, quosure) {
 driver_table <- function(result, effects, measure, by = "input", through = character(), options = driver_options) {
   empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
     low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(),
-    beyond_noise = logical(), r_squared = numeric(), remark = character())
+    beyond_noise = logical(), r_squared = numeric(),
+    findings = character(), remark = character())
   draws <- numeric_draws(result$study, result$draws)
   ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
   at_once <- correlations_at_once(effects, draws, measure, through)
@@ -156,17 +159,16 @@ driver_problem <- function(result, effect, draws, ranks, reach, through) {
   if (!all(good)) x <- lapply(x, `[`, good)
   y <- if (all(good)) effect$values else effect$values[good]
   enters <- names(x) %in% c(paths, names(hidden))
-  remarks <- ifelse(enters, "", "does not enter this output")
+  findings <- findings_where(!enters, "idle")
   twice <- unique(unlist(hidden)[duplicated(unlist(hidden))])
-  remarks[match(names(hidden), names(x))] <- vapply(hidden, function(inputs) {
+  findings[match(names(hidden), names(x))] <- lapply(hidden, function(inputs) {
     inputs <- intersect(names(draws), inputs)
     shared <- intersect(inputs, twice)
-    paste0(sprintf("stands for %s", and_list(inputs)), if (length(shared)) sprintf("; %s %s behind another, too",
-      and_list(shared), if (length(shared) > 1) "are" else "is"))
-  }, "")
+    c(list(stands_for = inputs), if (length(shared)) list(behind_another = shared))
+  })
   both <- names(x) %in% unlist(hidden) & names(x) %in% paths
-  remarks[both] <- "also acts through an output that is shown"
-  list(x = x, y = y, n = length(y), enters = enters, remarks = remarks,
+  findings[both] <- findings_where(both[both], "shown_output")
+  list(x = x, y = y, n = length(y), enters = enters, findings = findings,
     ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
     groups = text_of(names(x), function(name) study$inputs[[name]]$group))
 }
@@ -176,14 +178,16 @@ finish_drivers <- function(output, problem, measure, by, options) {
   record <- driver_measures[[measure]]
   k <- length(problem$x)
   if (k == 0) return(NULL)
-  read <- if (problem$n < 3) no_figures(k, "too few runs") else record$run(problem, options)
+  read <- if (problem$n < 3) no_figures(k, "few_runs") else record$run(problem, options)
   table <- data.frame(output = output, input = names(problem$x), measure = measure, value = read$value, low = read$low,
     high = read$high, sign = "", share = NA_real_, rank = NA_integer_,
-    beyond_noise = read$p_value < 1 - options$confidence, r_squared = read$r_squared %||% NA_real_,
-    remark = join_remarks(problem$remarks, read$remark %||% ""))
+    beyond_noise = read$p_value < 1 - options$confidence, r_squared = read$r_squared %||% NA_real_)
   table$beyond_noise[is.na(table$beyond_noise)] <- FALSE
   enters <- problem$enters
-  if (isTRUE(record$blind) && problem$n >= 50) table$remark <- join_remarks(table$remark, shape_remarks(problem, table))
+  findings <- join_findings(problem$findings, read$findings %||% no_findings(k))
+  if (isTRUE(record$blind) && problem$n >= 50) findings <- join_findings(findings, shape_findings(problem, table))
+  table$findings <- codes_of(findings)
+  table$remark <- remarks_of(findings)
   if (isTRUE(record$shares)) table$share <- table$value
   if (!is.null(read$sign)) table$sign <- read$sign
   if (isTRUE(record$signed)) {
@@ -197,12 +201,11 @@ finish_drivers <- function(output, problem, measure, by, options) {
   table
 }
 
-no_figures <- function(k, remark) {
+no_figures <- function(k, code, field = NA) {
   none <- rep(NA_real_, k)
-  list(value = rep(NaN, k), low = none, high = none, p_value = none, remark = rep(remark, k))
+  list(value = rep(NaN, k), low = none, high = none, p_value = none,
+    findings = findings_where(rep(TRUE, k), code, field))
 }
-
-join_remarks <- function(a, b) ifelse(nzchar(a) & nzchar(b), paste(a, b, sep = "; "), paste0(a, b))
 
 # One row for the inputs of a group; an input without one stays as it is.
 grouped_drivers <- function(table, problem, measure) {
@@ -215,7 +218,8 @@ grouped_drivers <- function(table, problem, measure) {
     row$share <- sum(table$share[members])
     row$sign <- ""
     row$beyond_noise <- any(table$beyond_noise[members])
-    row$remark <- sprintf("stands for %s", and_list(names(problem$x)[members]))
+    row$findings <- "stands_for"
+    row$remark <- finding_words$stands_for(names(problem$x)[members])
     if (measure == "variance_share") row$value <- sum(table$value[members])
     else row$value <- multiple_correlation(problem, members, measure == "rank")
     row[c("low", "high")] <- NA_real_
@@ -231,4 +235,4 @@ drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
 }
 
 # Whether an input enters the output, as its row tells.
-enters_output <- function(table) !grepl("does not enter", table$remark, fixed = TRUE)
+enters_output <- function(table) !has_finding(table, "idle")

@@ -94,9 +94,8 @@ tornado_plot_data <- function(result, table, measure, most) {
       if (measure == "variance_share" && isTRUE(bars$r_squared[1] < 0.9)) sprintf(
         "Straight effects explain %s; the rest is curves and what inputs do together.",
         format_share(bars$r_squared[1], 0)),
-      if (any(grepl("curved|interacts|goes up and down", bars$remark))) sprintf("Not seen by this measure: %s.",
-        paste(sprintf("%s %s", bars$input, bars$remark)[grepl("curved|interacts|goes up and down", bars$remark)],
-          collapse = "; ")),
+      if (any(has_finding(bars, unseen_findings))) sprintf("Not seen by this measure: %s.",
+        paste(sprintf("%s %s", bars$input, bars$remark)[has_finding(bars, unseen_findings)], collapse = "; ")),
       if (hidden > 0) sprintf("%s not shown.", count_of(hidden, "weaker input"))
     )
   )
@@ -105,7 +104,7 @@ tornado_plot_data <- function(result, table, measure, most) {
 # Names the one input, or the two, that the output's spread mostly comes from.
 tornado_title <- function(inputs, bars, label) {
   if (!any(bars$beyond_noise)) return(sprintf("No input can be told from noise as a driver of %s", lower_first(label)))
-  unseen <- grepl("curved|interacts", bars$remark) & !bars$beyond_noise
+  unseen <- has_finding(bars, c("curved", "interacts")) & !bars$beyond_noise
   if (any(unseen)) {
     return(sprintf("%s moves %s steadily; %s %s so in ways that straight effects do not show", inputs[1],
       lower_first(label), and_list(inputs[unseen]), if (sum(unseen) > 1) "do" else "does"))

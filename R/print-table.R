@@ -24,7 +24,7 @@ format.ensayo_table <- function(x, ..., n = 40) {
 # percentiles stands under the table.
 column_tells <- function(column, name, rows) {
   if (rows == 0) return(TRUE)
-  if (name == "sense") return(FALSE)
+  if (name %in% c("sense", "findings")) return(FALSE)
   if (name == "kind") return(!all(column %in% c("number", "whole")))
   !(is.character(column) && all(column %in% ""))
 }

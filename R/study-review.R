@@ -33,9 +33,8 @@ review <- function(study, nsim = NULL, percentiles = numeric(), share = 0.001) {
   if (length(percentiles)) percentiles <- check_percentiles(percentiles)
   share <- check_number(share, at_least = 0, at_most = 1)
   asked <- list(nsim = nsim, percentiles = percentiles, share = share)
-  findings <- do.call(rbind, c(list(finding(character(), character(), character(), character())),
-    list(review_use(study), review_units(study), review_runs(study, nsim, percentiles)),
-    unname(of_parts("reviewed", study, asked))))
+  findings <- do.call(rbind, c(list(finding(character(), character(), character(), character()), review_use(study)),
+    unname(of_parts("reviewed", study, asked)), list(review_units(study), review_runs(study, nsim, percentiles))))
   findings <- findings[order(match(findings$severity, c("error", "warning", "hint"))), , drop = FALSE]
   new_table(as.list(findings))
 }

@@ -267,3 +267,16 @@ test_that("the swing of a spread is tested as one, ties count, and three runs te
   expect_equal(drivers(copies)$share, c(0.4, 0.4, 0.2), tolerance = 0.05)
   expect_match(drivers(copies)$remark, "cannot be told apart", all = FALSE)
 })
+
+test_that("findings are codes, whatever inputs are called", {
+  s <- study() |> add_inputs(curved_pipe = law_normal(0, 1), interacts = law_normal(0, 1), bent = law_normal(0, 1),
+    still = 3) |> add_outputs(y = 3 * curved_pipe + interacts + bent^2)
+  res <- quietly(s, 2000)
+  table <- drivers(res)
+  expect_identical(table$findings[match(c("curved_pipe", "interacts", "bent"), table$input)], c("", "", "curved"))
+  expect_match(in_words(res, y), "^bent moves", all = FALSE)
+  through <- drivers(quietly(s |> add_outputs(z = 2 * y + curved_pipe), 500), outputs = z, through = y)
+  expect_identical(through$findings[through$input == "y"], "stands_for")
+  expect_identical(through$findings[through$input == "curved_pipe"], "shown_output")
+  expect_identical(unique(drivers(quietly(s, 4))$findings), "few_runs")
+})
