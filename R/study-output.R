@@ -63,8 +63,9 @@ is_output <- function(x) inherits(x, "ensayo_output")
 #'   vectorised = TRUE)` for one that takes whole columns.
 #'
 #' Functions that act across runs (`cumsum`, `rank`, `sort`, `quantile`, `x[...]`, ...), random numbers, the clock and
-#' `<<-` are errors, in formulas and in functions of your own. After a simulation the runs that hold each quantity's
-#' extremes and 32 others are always evaluated again alone, and must agree.
+#' `<<-` are errors, in formulas and in functions of your own. After a simulation each formula that hands whole columns
+#' to a function of your own is evaluated again alone, in the runs that hold the extremes of what it uses and gives and in
+#' 32 others, and must agree.
 #'
 #' @param .study A study.
 #' @param ... Named outputs: expressions or [output()]s. Also a list of them, `!!!` and `!!name :=`, and a data frame
