@@ -391,7 +391,9 @@ static const R_CallMethodDef CallEntries[] = {
     {NULL, NULL, 0}
 };
 
+void listen_for_interrupts(DllInfo* dll);
 RcppExport void R_init_ensayo(DllInfo *dll) {
     R_registerRoutines(dll, NULL, CallEntries, NULL, NULL);
     R_useDynamicSymbols(dll, FALSE);
+    listen_for_interrupts(dll);
 }

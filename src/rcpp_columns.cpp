@@ -11,6 +11,7 @@
 #include "core/ranks.h"
 #include "core/threads.h"
 #include "core/vectors.h"
+#include "doors.h"
 
 // The moments of one column; values that are not finite are passed over.
 // [[Rcpp::export(rng = false)]]
@@ -30,18 +31,17 @@ Rcpp::List cpp_mid_ranks(Rcpp::List columns, int threads) {
   std::vector<double*> to;
   std::vector<std::size_t> sizes;
   for (R_xlen_t j = 0; j < columns.size(); ++j) {
-    const Rcpp::NumericVector x = columns[j];
-    Rcpp::NumericVector ranks(Rcpp::no_init(x.size()));
+    const R_xlen_t size = Rf_xlength(columns[j]);
+    Rcpp::NumericVector ranks(Rcpp::no_init(size));
     out[j] = ranks;
-    from.push_back(x.begin());
+    from.push_back(doubles(columns[j]));
     to.push_back(ranks.begin());
-    sizes.push_back(static_cast<std::size_t>(x.size()));
+    sizes.push_back(static_cast<std::size_t>(size));
   }
   out.names() = columns.names();
-  const auto workers = static_cast<unsigned>(threads);
-  ensayo::share_out(workers, workers, [&](std::size_t worker) {
-    ensayo::Sorter sorter;
-    for (std::size_t j = worker; j < from.size(); j += workers) sorter.mid_ranks(from[j], sizes[j], to[j]);
+  std::vector<ensayo::Sorter> sorters(static_cast<std::size_t>(threads));
+  ensayo::share_out_to_workers(from.size(), static_cast<unsigned>(threads), [&](std::size_t j, std::size_t worker) {
+    sorters[worker].mid_ranks(from[j], sizes[j], to[j]);
   });
   return out;
 }
@@ -58,9 +58,7 @@ Rcpp::NumericVector cpp_order_statistics(Rcpp::NumericVector x, Rcpp::NumericVec
 // constant. Columns are equally long, and finite.
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int threads) {
-  std::vector<const double*> left, right;
-  for (R_xlen_t j = 0; j < x.size(); ++j) left.push_back(REAL(x[j]));
-  for (R_xlen_t j = 0; j < y.size(); ++j) right.push_back(REAL(y[j]));
+  const std::vector<const double*> left = columns_of(x), right = columns_of(y);
   const std::size_t n = left.empty() ? 0 : static_cast<std::size_t>(Rf_xlength(x[0]));
   Rcpp::NumericMatrix out(static_cast<int>(left.size()), static_cast<int>(right.size()));
   (ranks ? ensayo::rank_correlations : ensayo::correlations)(left, right, n, static_cast<unsigned>(threads), out.begin());
@@ -70,8 +68,7 @@ Rcpp::NumericMatrix cpp_correlations(Rcpp::List x, Rcpp::List y, bool ranks, int
 // Sums and products of columns within blocks of runs: list(sums, products), an array each with the blocks last.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List cpp_block_products(Rcpp::List columns, double blocks, int threads) {
-  std::vector<const double*> x;
-  for (R_xlen_t j = 0; j < columns.size(); ++j) x.push_back(REAL(columns[j]));
+  const std::vector<const double*> x = columns_of(columns);
   const std::size_t n = x.empty() ? 0 : static_cast<std::size_t>(Rf_xlength(columns[0]));
   const auto p = static_cast<int>(x.size()), count = static_cast<int>(blocks);
   Rcpp::NumericVector sums(Rcpp::Dimension(p, count)), products(Rcpp::Dimension(p, p, count));

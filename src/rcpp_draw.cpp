@@ -7,6 +7,7 @@
 #include "core/path.h"
 #include "core/stream.h"
 #include "core/threads.h"
+#include "doors.h"
 
 using ensayo::Address;
 using ensayo::Column;
@@ -114,7 +115,7 @@ Rcpp::List drawn(std::size_t count, SEXP recipe, int threads, Fill fill) {
 
 std::vector<double*> pointers(Rcpp::List columns) {
   std::vector<double*> out;
-  for (R_xlen_t j = 0; j < columns.size(); ++j) out.push_back(REAL(columns[j]));
+  for (R_xlen_t j = 0; j < columns.size(); ++j) out.push_back(doubles(columns[j]));
   return out;
 }
 
@@ -281,4 +282,11 @@ std::string cpp_code_path(std::string wanted = "") {
     if (ensayo::path_in_use() == path.second) return path.first;
   }
   return "plain";
+}
+
+// The user may interrupt the core's work between its pieces.
+// [[Rcpp::init]]
+void listen_for_interrupts(DllInfo* dll) {
+  (void)dll;
+  ensayo::pulse() = [] { Rcpp::checkUserInterrupt(); };
 }

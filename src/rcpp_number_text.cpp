@@ -48,7 +48,8 @@ bool cpp_write_csv(std::string path, std::string header, Rcpp::List columns, dou
       if (j > 0) text += ',';
       const SEXP column = columns[j];
       if (TYPEOF(column) == REALSXP) append_cell(text, REAL(column)[i]);
-      else text += CHAR(STRING_ELT(column, i));
+      else if (TYPEOF(column) == STRSXP) text += CHAR(STRING_ELT(column, i));
+      else Rcpp::stop("a column of numbers or texts is needed");
     }
     text += '\n';
     if (text.size() > (1u << 20)) {

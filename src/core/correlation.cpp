@@ -1,4 +1,4 @@
-#pragma GCC optimize("fp-contract=off")
+#include "exact.h"
 #include "correlation.h"
 
 #include <algorithm>

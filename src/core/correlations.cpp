@@ -1,4 +1,4 @@
-#pragma GCC optimize("fp-contract=off")
+#include "exact.h"
 #include "correlations.h"
 
 #include <algorithm>
@@ -126,17 +126,13 @@ void rank_correlations(const std::vector<const double*>& x, const std::vector<co
                        unsigned threads, double* out) {
   std::vector<Sorter> sorters(threads);
   std::vector<CentredRanks> of_y(y.size()), of_x(threads);
-  share_out(threads, threads, [&](std::size_t t) {
-    for (std::size_t j = t; j < y.size(); j += threads) of_y[j].make(sorters[t], y[j], n);
-  });
-  share_out(threads, threads, [&](std::size_t t) {
-    for (std::size_t i = t; i < x.size(); i += threads) {
-      of_x[t].make(sorters[t], x[i], n);
-      for (std::size_t j = 0; j < y.size(); ++j) {
-        const double lengths = of_x[t].length * of_y[j].length;
-        const double r = dot_product(of_x[t].ranks.data(), of_y[j].ranks.data(), n) / lengths;
-        out[j * x.size() + i] = lengths > 0 ? std::max(-1.0, std::min(1.0, r)) : std::nan("");
-      }
+  share_out_to_workers(y.size(), threads, [&](std::size_t j, std::size_t t) { of_y[j].make(sorters[t], y[j], n); });
+  share_out_to_workers(x.size(), threads, [&](std::size_t i, std::size_t t) {
+    of_x[t].make(sorters[t], x[i], n);
+    for (std::size_t j = 0; j < y.size(); ++j) {
+      const double lengths = of_x[t].length * of_y[j].length;
+      const double r = dot_product(of_x[t].ranks.data(), of_y[j].ranks.data(), n) / lengths;
+      out[j * x.size() + i] = lengths > 0 ? std::max(-1.0, std::min(1.0, r)) : std::nan("");
     }
   });
 }

@@ -1,4 +1,4 @@
-#pragma GCC optimize("O3")
+#include "fast.h"
 #include "threefry.h"
 
 #include <cstring>

@@ -1,4 +1,5 @@
-#pragma GCC optimize("fp-contract=off", "O3")
+#include "exact.h"
+#include "fast.h"
 #include "vectors.h"
 
 #include <algorithm>

@@ -1,10 +1,12 @@
 // Tests of src/core on its own, without R. Prints a line for each failure, then "N passed, N failed".
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <cstdio>
 #include <cstring>
 #include <limits>
 #include <set>
+#include <stdexcept>
 #include <string>
 #include <vector>
 
@@ -23,6 +25,7 @@
 #include "../../src/core/ranks.h"
 #include "../../src/core/sobol.h"
 #include "../../src/core/stream.h"
+#include "../../src/core/threads.h"
 #include "../../src/core/threefry.h"
 #include "../../src/core/vectors.h"
 
@@ -387,7 +390,36 @@ void bands_are_summed_and_compared() {
   check(band_distances(band, order, tied, 5, 2)[0] == 0, "ties are one step");
 }
 
+static int pulses = 0;
+
+static void work_is_shared_out_and_can_be_ended() {
+  std::vector<int> done(1000, 0);
+  share_out(done.size(), 4, [&](std::size_t k) { ++done[k]; });
+  check(std::count(done.begin(), done.end(), 1) == 1000, "every piece is done once");
+  pulse() = [] {
+    if (++pulses == 3) throw std::runtime_error("enough");
+  };
+  std::atomic<int> count(0);
+  bool ended = false;
+  try {
+    share_out(100000000, 2, [&](std::size_t) { ++count; });
+  } catch (const std::runtime_error&) {
+    ended = true;
+  }
+  pulse() = nullptr;
+  check(ended && count < 100000000, "what the pulse throws ends the work on every thread");
+  try {
+    share_out(100, 3, [&](std::size_t k) {
+      if (k == 50) throw std::out_of_range("fifty");
+    });
+    ended = false;
+  } catch (const std::out_of_range&) {
+  }
+  check(ended, "an exception of any thread is thrown on");
+}
+
 int main() {
+  work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();
   every_path_gives_the_same_bits();
   normal_quantiles_are_right();

@@ -21,3 +21,9 @@ test_that("ranks and correlations are base R's", {
   expect_identical(correlations_between(list(c(1, 1, 1)), list(c(1, 2, 3)), TRUE)[1, 1], NaN)
   expect_identical(correlations_between(list(4), list(5), FALSE)[1, 1], NaN)
 })
+
+test_that("columns of another type than double are refused at the door", {
+  expect_error(cpp_mid_ranks(list(1:3), 1), "type double")
+  expect_error(cpp_correlations(list(c(1, 2, 3)), list(c(TRUE, FALSE, TRUE)), FALSE, 1), "type double")
+  expect_error(cpp_block_products(list("a"), 1, 1), "type double")
+})
