@@ -58,6 +58,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/readings.R
 	@Rscript bench/drivers.R
 	@Rscript bench/stopping.R
+	@Rscript bench/graph.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

@@ -26,7 +26,9 @@ cli_drivers <- function(args) {
   }))
   table <- as_call_fault(drivers(result, options$measure, outputs = !!outputs, condition = !!condition,
     by = options$by))
-  words <- if (is.null(condition)) in_words(result, !!outputs)
+  words <- if (is.null(condition)) words_of(result, outputs, list(
+    unseen = "Next: `--measure first_order` sees curves, and `ensayo indices FILE` what inputs do together.",
+    known = plain_advice$known))
   if (options$json) {
     writeLines(to_json(list(study = result$study$title, words = unname(unclass(words)),
       drivers = unclass_table(table))))

@@ -21,12 +21,22 @@ in_words <- function(result, outputs = NULL) {
   check_result(result)
   quosure <- rlang::enquo(outputs)
   outputs <- if (rlang::quo_is_null(quosure)) leading_outputs(result) else resolve_outputs(quosure, result)
+  words_of(result, outputs, list(
+    unseen = "Next: `drivers(result, \"first_order\")` sees curves, and `variance_indices()` what inputs do together.",
+    known = "Next: know or hold %s better; `tighten_inputs()` tells what that would bring."))
+}
+
+# `advice` names what to call next, which differs from where it is read.
+words_of <- function(result, outputs, advice) {
   words <- unlist(lapply(outputs, function(name) {
-    words <- output_words(result, name)
+    words <- output_words(result, name, advice)
     stats::setNames(words, rep(name, length(words)))
   }))
   structure(words, class = c("ensayo_words", "character"))
 }
+
+# What to do next where no call is at hand.
+plain_advice <- list(unseen = "Next: look for curves and for what inputs do together.", known = "Next: know or hold %s better.")
 
 # The outputs a reader asks about first: those that specs are about, else the last one defined.
 leading_outputs <- function(result) {
@@ -34,7 +44,7 @@ leading_outputs <- function(result) {
   if (length(used)) unique(used) else utils::tail(names(result$study$outputs), 1)
 }
 
-output_words <- function(result, name) {
+output_words <- function(result, name, advice = plain_advice) {
   label <- quantity_label(result$study, name)
   table <- drivers_of(result, name)
   table <- table[enters_output(table), ]
@@ -69,7 +79,8 @@ output_words <- function(result, name) {
       if (length(interacting) > 1) "them" else "it"),
     if (length(noise)) sprintf("%s cannot be told from noise at %s.", start(noise),
       count_of(length(values), "run")),
-    next_words(of(top$input), fit, c(curved, interacting))
+    if (length(curved) || length(interacting) || fit < 0.6) advice$unseen
+    else if (nrow(top)) sprintf(advice$known, of(top$input)[1])
   )
 }
 
@@ -95,11 +106,4 @@ explained_words <- function(fit) {
   sprintf("Straight effects of single inputs explain %s of its variance%s.", format_share(fit, 0),
     if (fit > 0.9) "" else if (fit > 0.6) "; the rest is curves and what inputs do together"
     else ", so shares tell little here")
-}
-
-next_words <- function(top, fit, unseen) {
-  if (length(unseen) || fit < 0.6) {
-    return("Next: `drivers(result, \"first_order\")` sees curves, and `variance_indices()` what inputs do together.")
-  }
-  if (length(top)) sprintf("Next: know or hold %s better; `tighten_inputs()` tells what that would bring.", top[1])
 }

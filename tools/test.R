@@ -13,7 +13,7 @@ library(testthat)
 library(ensayo)
 # Files side by side, the longest first.
 files <- list.files("tests/testthat", "^test-.*[.]R$")
-slow <- intersect(paste0("test-", c("law-composition", "file-hostile", "law-fit", "driver", "law", "law-parameters", "cli", "simulate-until", "driver-index", "plot"), ".R"), files)
+slow <- intersect(paste0("test-", c("law-composition", "file-hostile", "law-fit", "driver", "law", "law-parameters", "cli", "cli-show", "simulate-until", "driver-index", "plot"), ".R"), files)
 run_file <- function(file) {
   started <- Sys.time()
   found <- as.data.frame(test_file(file.path("tests/testthat", file), package = "ensayo", load_package = "installed",

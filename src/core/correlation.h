@@ -61,6 +61,9 @@ class RankCorrelator {
 
 std::vector<Copy> copies_among(const std::vector<double>& correlation, std::size_t columns);
 
+// Column j becomes the copy or the mirror of another.
+void copy_column(double* const* u, std::size_t j, const Copy& copy, std::size_t n);
+
 // A Gaussian copula run by run: u = Phi(L z), for a lower triangular root L of the score correlations.
 class Copula {
  public:

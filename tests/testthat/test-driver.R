@@ -280,3 +280,11 @@ test_that("findings are codes, whatever inputs are called", {
   expect_identical(through$findings[through$input == "curved_pipe"], "shown_output")
   expect_identical(unique(drivers(quietly(s, 4))$findings), "few_runs")
 })
+
+test_that("advice in calls is for R alone", {
+  res <- quietly(study() |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1)) |> add_outputs(y = a + b^2), 500)
+  expect_match(in_words(res), "variance_indices", all = FALSE)
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(res, page)
+  expect_false(any(grepl("variance_indices|drivers\\(|tighten_inputs", readLines(page))))
+})
