@@ -52,7 +52,7 @@ highest_between <- function(law, from, to, places) {
   candidates <- utils::head(order(-heights), 5)
   best <- list(at = at[candidates[1]], height = heights[candidates[1]])
   if (is.finite(best$height)) {
-    for (i in candidates) {
+    for (i in candidates[is.finite(heights[candidates])]) {
       climbed <- climb(height, at[i], from, to, min(abs(at[-i] - at[i])))
       if (climbed$height > best$height) best <- climbed
     }

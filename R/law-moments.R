@@ -74,7 +74,8 @@ quantile_nodes <- function(law) {
   pieces <- list(from = from[!taken], to = to[!taken])
   whole <- piece_integrals(law, pieces, knotted, centre, unit)
   found <- list()
-  for (level in 1:30) {
+  # nothing but values with a probability of their own may be left
+  for (level in seq_len(if (length(pieces$from)) 30 else 0)) {
     middle <- pieces$from / 2 + pieces$to / 2
     halves <- list(from = as.vector(rbind(pieces$from, middle)), to = as.vector(rbind(middle, pieces$to)))
     parts <- piece_integrals(law, halves, knotted, centre, unit)

@@ -54,6 +54,15 @@ test_that("values with a probability of their own are kept by every law made of 
   expect_equal(mean(law_truncated(half, max = 1.5)), (0.5 * 1 + 0.25 * 1.25) / 0.75, tolerance = 1e-6)
 })
 
+test_that("laws of which hardly anything but values is left, or whose density is nil over a part, have moments and modes", {
+  counts <- law_mixture(list(10000 * law_poisson(2.1) + 10000, law_gamma(0.3, 1)), c(0.99, 0.01))
+  cut <- law_truncated(counts, 20000, 90000)
+  expect_equal(mean(cut), 10000 + 10000 * sum(1:8 * dpois(1:8, 2.1)) / sum(dpois(1:8, 2.1)))
+  gap <- law_mixture(list(law_uniform(1e7, 10010000), -0.001 * law_histogram(c(1, 2, 2.5, 2.501, 4), c(2, 0, 1e-3, 1))),
+    c(0.99, 0.01))
+  expect_true(most_likely(gap) >= -0.002 && most_likely(gap) <= -0.001)
+})
+
 test_that("kinks are met exactly", {
   law <- law_truncated(law_histogram(c(0, 1, 1.001, 2), c(1, 1e-4, 1)), 0.999, 1.003)
   expect_equal(cumulative(law, 1), 1e-3 / (1e-3 + 1e-4 + 0.002 / 0.999))
