@@ -23,3 +23,8 @@ test_that("means and variances of parts add up, and percentiles do not", {
     law_normal(2, 1))) |> add_outputs(all = sum(zone)))
   expect_identical(parts_of(family, all)$name[2:3], c("zone[1]", "zone[2]"))
 })
+
+test_that("parts print", {
+  res <- quietly(study() |> add_inputs(a = law_normal(3, 1), b = law_normal(5, 2)) |> add_outputs(y = a + b), 200)
+  expect_output(print(parts_of(res, y)), "sum of parts")
+})
