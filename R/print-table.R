@@ -49,7 +49,9 @@ row_decimals <- function(table) {
       FUN = function(decimals) floor(stats::median(decimals, na.rm = TRUE))))
   # of percentiles beside a base case, from how far they lie apart
   if (all(c("percentile", "value", "base") %in% names(table)) && is.numeric(table$value)) {
-    return(decimals_of(stats::ave(table$value, table$output %||% rep("", n), FUN = function(x) {
+    # of the parts of one total, from how far it spreads
+    if (is.null(table$output)) return(rep(decimals_of(2.56 * max(table$sd, na.rm = TRUE)), n))
+    return(decimals_of(stats::ave(table$value, table$output, FUN = function(x) {
       if (all(is.na(x))) NA else diff(range(x, na.rm = TRUE))
     })))
   }
