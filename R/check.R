@@ -130,9 +130,6 @@ number_pattern <- "^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$"
 # Characters that steer a terminal or turn text round.
 control_characters <- "[\u0001-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u200e\u200f\u202a-\u202e\u2066-\u2069]"
 
-# Two unless told otherwise: what a shared machine grants without asking.
-threads_to_use <- function() min(2, cpp_hardware_threads())
-
 # What needs every run of the design refuses a part of them.
 check_whole <- function(result, what, call = rlang::caller_env()) {
   if (length(result$provenance$given)) {

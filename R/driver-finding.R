@@ -4,7 +4,9 @@
 finding_words <- list(
   idle = function(none) "does not enter this output",
   stands_for = function(inputs) sprintf("stands for %s", and_list(inputs)),
-  behind_another = function(inputs) sprintf("%s %s behind another, too", and_list(inputs), if (length(inputs) > 1) "are" else "is"),
+  behind_another = function(inputs) {
+    sprintf("%s %s behind another, too", and_list(inputs), if (length(inputs) > 1) "are" else "is")
+  },
   shown_output = function(none) "also acts through an output that is shown",
   still = function(none) "does not vary in these runs",
   still_output = function(none) "the output does not vary",
@@ -12,9 +14,13 @@ finding_words <- list(
   few_for_bands = function(none) "too few runs for bands",
   few_to_test = function(none) "too few runs to tell from noise",
   not_told_apart = function(none) "cannot be told apart from other inputs",
-  curved = function(share) sprintf("curved: over bands it explains %s of the variance of ranks", format_share(share, 0)),
+  curved = function(share) {
+    sprintf("curved: over bands it explains %s of the variance of ranks", format_share(share, 0))
+  },
   interacts = function(none) "interacts: the output's spread goes with it, its mean does not",
-  up_and_down = function(reach) sprintf("goes up and down: %s from its lowest band to its highest", format_number(reach, 3))
+  up_and_down = function(reach) {
+    sprintf("goes up and down: %s from its lowest band to its highest", format_number(reach, 3))
+  }
 )
 
 # Findings that a measure of straight effects does not show.

@@ -36,7 +36,8 @@ words_of <- function(result, outputs, advice) {
 }
 
 # What to do next where no call is at hand.
-plain_advice <- list(unseen = "Next: look for curves and for what inputs do together.", known = "Next: know or hold %s better.")
+plain_advice <- list(unseen = "Next: look for curves and for what inputs do together.",
+  known = "Next: know or hold %s better.")
 
 # The outputs a reader asks about first: those that specs are about, else the last one defined.
 leading_outputs <- function(result) {

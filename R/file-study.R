@@ -1,6 +1,8 @@
 # Study files: a study as data. Everything in them is read by the closed formula language; nothing of R is evaluated.
 
-file_sections <- function() c("ensayo", "study", "question", setdiff(names(study_parts()), "readings"), "run", "readings")
+file_sections <- function() {
+  c("ensayo", "study", "question", setdiff(names(study_parts()), "readings"), "run", "readings")
+}
 
 #' Study files
 #'

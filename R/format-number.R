@@ -91,4 +91,3 @@ values_column <- function(values) {
 
 # A text, or another where it is missing.
 `%|%` <- function(x, other) if (is.na(x)) other else unname(x)
-

@@ -8,7 +8,7 @@
 new_evaluator <- function(formulas, order = names(formulas)) {
   language <- language_functions()
   prepared <- lapply(formulas[order], function(formula) {
-    list(expr = formula$expr, uses = formula$uses, own = formula$functions, known = known_to(formula, language))
+    list(expr = formula$expr, uses = formula$uses, known = known_to(formula, language))
   })
   function(columns, runs) {
     log <- new_failure_log()

@@ -35,7 +35,8 @@ read_formula_text <- function(text, known, what) {
 
 new_findings <- function(known, what, value, fun, env) {
   set <- attr(known, "set") %||% set_of(known)
-  list2env(list(known = known, set = set, what = what, value = value, fun = fun, env = env, uses = character(), constants = list(),
+  list2env(list(known = known, set = set, what = what, value = value, fun = fun, env = env, uses = character(),
+    constants = list(),
     functions = list(), tables = list(), families = FALSE, from_session = FALSE, nesting = 0), parent = emptyenv())
 }
 

@@ -105,7 +105,8 @@ check_several <- function(head, expr, found) {
 
 # The right side of `%in%`: constants, as `c(...)` of single values.
 read_choices <- function(expr, found) {
-  value <- if (is.null(found$env) || any(vapply(normal_name(free_names(expr)), is_known, TRUE, found))) literal_choices(expr)
+  uses <- normal_name(free_names(expr))
+  value <- if (is.null(found$env) || any(vapply(uses, is_known, TRUE, found))) literal_choices(expr)
     else tryCatch(eval(expr, found$env), error = function(e) NULL)
   if (!is.atomic(value) || length(value) == 0) {
     stop_ensayo("formula", sprintf("%s: `%%in%%` needs constants on its right side.", found$what),

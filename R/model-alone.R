@@ -8,10 +8,10 @@ check_runs_alone <- function(formulas, columns, values, seed, first = 0) {
   columns <- c(columns, values)
   for (name in names(Filter(takes_columns, formulas))) {
     uses <- columns[formulas[[name]]$uses]
-    evaluate <- new_evaluator(formulas[name])
+    evaluator <- new_evaluator(formulas[name])
     for (i in runs_to_check(c(uses, values[name]), length(values[[name]]), seed)) {
       row <- lapply(uses, function(column) if (length(column) == 1) column else column[i])
-      alone <- evaluate(row, first + i)$values[[name]]
+      alone <- evaluator(row, first + i)$values[[name]]
       if (!same_value(alone, values[[name]][i])) stop_not_alone(name, first + i, values[[name]][i], alone)
     }
   }

@@ -51,7 +51,6 @@ check_statistic <- function(statistic, more = character(), arg = "statistic", ca
   statistic
 }
 
-
 # Value, low and high end of a statistic of independent runs.
 statistic_interval <- function(values, statistic, sense, kind, confidence) {
   n <- length(values)

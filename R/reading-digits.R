@@ -5,5 +5,6 @@ output_decimals <- function(result, name) {
   values <- as.double(result$outputs[[name]])[good]
   if (length(values) < 2) return(NA_real_)
   spread <- diff(percentile_values(values, c(10, 90)))
-  decimals_of(if (spread > 0) spread else 2.56 * stats::sd(values), mean_error(values, telling_replicates(result)[good]))
+  decimals_of(if (spread > 0) spread else 2.56 * stats::sd(values),
+    mean_error(values, telling_replicates(result)[good]))
 }

@@ -65,7 +65,8 @@ percentile_estimates <- function(values, percentiles, type, confidence, replicat
   ranks <- enclosing_ranks(n, percentiles, confidence)
   places <- type_places(n, percentiles / 100, type)
   at <- ranks_known(values, c(places$low, places$high, ranks$low, ranks$high))
-  out <- list(value = place_values(at(places$low), at(places$high), places$along), low = at(ranks$low), high = at(ranks$high))
+  out <- list(value = place_values(at(places$low), at(places$high), places$along), low = at(ranks$low),
+    high = at(ranks$high))
   out$low[ranks$low < 1] <- NA
   out$high[ranks$high > n] <- NA
   # the ends of what may occur cannot be enclosed by any number of runs

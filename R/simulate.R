@@ -112,14 +112,14 @@ new_simulation <- function(study, plan, draws, runs, started) {
 
 # Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
 # takes more than two fifths of a second, so that progress flows.
-evaluate_in_chunks <- function(evaluate, columns, first, count, progress) {
+evaluate_in_chunks <- function(evaluator, columns, first, count, progress) {
   parts <- list()
   done <- 0
   size <- 1024
   while (done < count) {
     at <- seq.int(done + 1, min(done + size, count))
     began <- proc.time()[["elapsed"]]
-    part <- evaluate(lapply(columns, part_of, done, length(at)), first + at)
+    part <- evaluator(lapply(columns, part_of, done, length(at)), first + at)
     took <- proc.time()[["elapsed"]] - began
     parts[[length(parts) + 1]] <- part
     done <- done + length(at)

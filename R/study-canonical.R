@@ -2,7 +2,7 @@
 # results come from the same study.
 
 study_hash <- function(study) {
-  left_out <- names(Filter(function(part) isFALSE(part$hashed), study_parts()))
+  left_out <- setdiff(names(study_parts()), names(hashed_parts()))
   text_hash(canonical_text(unclass(study)[setdiff(names(study), left_out)]))
 }
 

@@ -17,9 +17,12 @@ study_parts <- function() {
     specs = part_specs, readings = part_readings)
 }
 
+# Those on which something that is calculated depends.
+hashed_parts <- function() Filter(function(part) !isFALSE(part$hashed), study_parts())
+
 # What each part answers, by its name; parts without that function give none.
-of_parts <- function(answer, ...) {
-  answers <- lapply(study_parts(), function(part) if (!is.null(part[[answer]])) part[[answer]](...))
+of_parts <- function(answer, ..., parts = study_parts()) {
+  answers <- lapply(parts, function(part) if (!is.null(part[[answer]])) part[[answer]](...))
   Filter(Negate(is.null), answers)
 }
 
@@ -30,7 +33,9 @@ through_parts <- function(study, change, ...) {
 }
 
 # Every formula of a study, by name.
-formulas_of <- function(study) do.call(c, c(list(list()), unname(of_parts("formulas", study))))
+formulas_of <- function(study, parts = study_parts()) {
+  do.call(c, c(list(list()), unname(of_parts("formulas", study, parts = parts))))
+}
 
 with_input_renamed <- function(study, old, new) {
   study <- through_parts(study, "renamed", old, new)

@@ -47,7 +47,7 @@ finding <- function(severity, about, seen, todo) {
 
 review_use <- function(study) {
   # a chance that is read off is no use to the study
-  used <- unique(c(unlist(lapply(c(output_formulas(study), study$specs), function(formula) formula$uses)),
+  used <- unique(c(unlist(lapply(formulas_of(study, hashed_parts()), function(formula) formula$uses)),
     unlist(lapply(study$inputs, function(input) c(links_of(input$law), input$shares)))))
   idle <- setdiff(names(study$inputs), used)
   fixed <- names(Filter(function(input) is_law(input$law) && !is.null(input$fixed), study$inputs))

@@ -6,3 +6,7 @@ mid_ranks <- function(columns, threads = threads_to_use()) cpp_mid_ranks(lapply(
 correlations_between <- function(x, y, ranks, threads = threads_to_use()) {
   cpp_correlations(lapply(x, as.double), lapply(y, as.double), ranks, threads)
 }
+
+# Two unless told otherwise: what a shared machine grants without asking.
+threads_to_use <- function() min(2, cpp_hardware_threads())
+

@@ -24,6 +24,8 @@ test_that("a part is one record: files, prints, reports, reviews and changes of 
   expect_identical(rename_inputs(s, power = c)$upkeep$pumping$uses, "power")
   expect_fault(remove_inputs(s, c), "name", "`pumping`")
   expect_identical(review(s)$about[review(s)$seen == "It recurs."], c("painting", "pumping"))
+  # what a part uses is of use
+  expect_false("c" %in% review(s)$about[review(s)$seen == "No output uses it."])
   file <- withr::local_tempfile(fileext = ".yml")
   write_study(s, file)
   expect_identical(read_study(file), s)

@@ -21,4 +21,4 @@ end_progress <- function() {
 progress_bar <- new.env()
 
 # Said before work that was asked for as a number of rows and takes many more runs.
-announce_runs <- function(text) cli::cli_inform(c(i = "{text}"))
+announce_runs <- function(text) tell_ensayo(text, NULL, "runs")
