@@ -2,26 +2,33 @@
 
 # How far a law is from the facts: percentiles by their scores, which hold over many powers of ten, values in units of
 # the typical spread, spreads as logarithms.
-fact_misses <- function(law, facts, spread) {
-  at <- percentile_facts(facts)
+fact_misses <- function(law, facts, spread, at = percentile_facts(facts)) {
+  law <- ready_law(law)
+  if (any(names(facts) %in% c("mean", "sd", "cv"))) {
+    m <- ask(law, "moments")
+    mean <- m[["mean"]]
+    sd <- sqrt(m[["variance"]])
+  }
   c(
     score_at(law, at$value) - stats::qnorm(at$p),
-    if (!is.null(facts$mean)) (mean(law) - facts$mean) / spread,
-    if (!is.null(facts$sd)) log(moments(law)$sd / facts$sd),
-    if (!is.null(facts$cv)) log(moments(law)$sd / abs(mean(law)) / facts$cv)
+    if (!is.null(facts$mean)) (mean - facts$mean) / spread,
+    if (!is.null(facts$sd)) log(sd / facts$sd),
+    if (!is.null(facts$cv)) log(sd / abs(mean) / facts$cv)
   )
 }
 
 score_at <- function(law, x) {
-  below <- cumulative(law, x, log = TRUE)
+  if (length(x) == 0) return(numeric())
+  below <- ask(law, "cumulative", x, TRUE, TRUE)
   score <- ifelse(below < log(0.5), stats::qnorm(below, log.p = TRUE),
-    -stats::qnorm(cumulative(law, x, "upper", log = TRUE), log.p = TRUE))
+    -stats::qnorm(ask(law, "cumulative", x, FALSE, TRUE), log.p = TRUE))
   pmin(pmax(score, -40), 40)
 }
 
 solve_facts <- function(family, record, held, facts, unknown, call = rlang::caller_env(2)) {
   typical <- typical_of(c(facts, held))
   constructor <- get(paste0("law_", family), envir = topenv(), mode = "function")
+  at <- percentile_facts(facts)
   best <- list(miss = Inf)
   solutions <- list()
   again <- 0
@@ -32,13 +39,13 @@ solve_facts <- function(family, record, held, facts, unknown, call = rlang::call
       if (!plainly_valid(record, par)) return(rep(NaN, length(facts)))  # sooner than by raising an error
       law <- tryCatch(do.call(constructor, par), ensayo_error = function(e) NULL)
       if (is.null(law)) return(rep(NaN, length(facts)))
-      suppressWarnings(fact_misses(law, facts, typical$sd))
+      suppressWarnings(fact_misses(law, facts, typical$sd, at))
     }
     found <- least_squares(misses, rep(0, length(unknown)))
     if (!is.finite(found$miss)) next
     law <- do.call(constructor, c(held, free$parameters(found$theta)))
     if (found$miss < 1e-6 && facts_met(law, facts, typical$sd)) {
-      refuse_redundant(slopes_of(misses, found$theta, misses(found$theta)), facts, family, call)
+      refuse_redundant(slopes_of(misses, found$theta, misses(found$theta), both = TRUE), facts, family, call)
       if (!any(vapply(solutions, same_law, TRUE, law = law))) solutions <- c(solutions, list(law))
       # percentiles alone have one law at the most; mean or spread beside them may have two
       if (all(is_percentile_name(names(facts)) | names(facts) == "median") || length(solutions) > 1) break
@@ -154,7 +161,7 @@ unconstrained <- function(asked, start, step) {
   })
 }
 
-# Levenberg and Marquardt with slopes by central differences. `misses` gives NaN where there is no law.
+# Levenberg and Marquardt with slopes by one-sided differences. `misses` gives NaN where there is no law.
 least_squares <- function(misses, theta, most = 40) {
   now <- misses(theta)
   if (any(!is.finite(now))) return(list(theta = theta, miss = Inf))
@@ -181,10 +188,12 @@ least_squares <- function(misses, theta, most = 40) {
   list(theta = theta, miss = max(abs(now)))
 }
 
-slopes_of <- function(misses, theta, now, step = 1e-5) {
+# From both sides, or from one where there is a law.
+slopes_of <- function(misses, theta, now, both = FALSE, step = if (both) 1e-5 else 1e-7) {
   columns <- lapply(seq_along(theta), function(i) {
     move <- replace(numeric(length(theta)), i, step)
     up <- misses(theta + move)
+    if (!both && all(is.finite(up))) return((up - now) / step)
     down <- misses(theta - move)
     if (all(is.finite(up)) && all(is.finite(down))) (up - down) / (2 * step)
     else if (all(is.finite(up))) (up - now) / step else if (all(is.finite(down))) (now - down) / step
