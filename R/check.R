@@ -132,6 +132,11 @@ control_characters <- "[\u0001-\u0008\u000b\u000c\u000e-\u001f\u007f-\u009f\u200
 
 # What needs every run of the design refuses a part of them.
 check_whole <- function(result, what, call = rlang::caller_env()) {
+  if (!is.null(result$provenance$step)) {
+    stop_ensayo("argument", sprintf("%s needs a result with its series.", what),
+      sprintf("This one is at step %s.", result$provenance$step), "Use the result that `at_step()` was asked of.",
+      call = call)
+  }
   if (length(result$provenance$given)) {
     stop_ensayo("argument", sprintf("%s needs all runs of a result.", what),
       sprintf("This one holds those given %s.", paste(quoted(result$provenance$given), collapse = " and ")),

@@ -10,7 +10,7 @@ cli_check <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   read <- read_study_file(call$arguments$file)
   validate_study(read$study)
-  base <- base_case_of(read$study, study_evaluator(read$study))
+  base <- base_case_of(read$study)
   findings <- review(read$study, nsim = read$run$runs, percentiles = shown_percentiles(read$study$readings))
   if (call$options$json) {
     writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
@@ -35,7 +35,7 @@ base_lines <- function(study, base) {
   failed <- base$failures$reason[match(names(base$outputs), base$failures$output)]
   columns <- drop_empty(list(
     output = names(base$outputs), value = text_of(names(base$outputs), function(name) {
-      format_value(as.double(base$outputs[[name]]), output_kind(study, name, base$outputs[[name]]))
+      format_value(as.double(base$outputs[[name]]), column_kind(study, name, base$outputs[[name]]))
     }),
     unit = vapply(names(base$outputs), function(name) quantity_unit(study, name) %||% "", ""),
     ` ` = ifelse(is.na(failed), "", paste("failed:", failed))

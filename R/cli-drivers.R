@@ -19,7 +19,7 @@ cli_drivers <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
   result <- read_result(call$arguments$dir, options$changed)
-  outputs <- cli_outputs(options$outputs, names(result$outputs)) %||% leading_outputs(result)
+  outputs <- cli_outputs(options$outputs, output_names(result)) %||% leading_outputs(result)
   condition <- if (!is.null(options$condition)) as_call_fault(tryCatch(str2lang(options$condition),
     error = function(e) {
     stop_ensayo("argument", "--condition must be a formula.", sprintf("You gave %s.", shown_value(options$condition)))

@@ -14,10 +14,10 @@ cli_parts <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
   result <- read_result(call$arguments$dir, options$changed)
-  sums <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1, names(result$study$outputs))
+  sums <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1, output_names(result))
   total <- options$output %||% utils::tail(sums, 1)
   if (length(total) == 0) {
-    stop_ensayo("call", "Name the total: --output.", "No output is a plain sum.", suggestion("", names(result$outputs)))
+    stop_ensayo("call", "Name the total: --output.", "No output is a plain sum.", suggestion("", output_names(result)))
   }
   percentile <- if (!is.null(options$percentile)) cli_numbers(options$percentile, "--percentile")
   table <- as_call_fault(parts_of(result, !!total, parts = !!cli_list(options$parts), percentile = percentile))

@@ -22,6 +22,8 @@ cli_pictures <- list(
     draw = function(result, name, o) plot_pass_rate_by(result)),
   convergence = list(about = "a statistic against the number of runs",
     draw = function(result, name, o) plot_convergence(result, !!name, o$statistic)),
+  series = list(about = "a series over its steps, in bands that hold shares of the runs", of = "series",
+    draw = function(result, name, o) plot_series(result, !!name, o$percentiles)),
   runs = list(about = "value against the run's number", draw = function(result, name, o) plot_runs(result, !!name))
 )
 
@@ -51,7 +53,10 @@ cli_plot <- function(args) {
   if (length(call$more) > 1) {
     stop_ensayo("call", "One output is drawn.", sprintf("You named %s.", and_list(quoted(call$more))))
   }
-  name <- (if (length(call$more)) cli_outputs(call$more, names(result$outputs))) %||% leading_outputs(result)[1]
+  known <- if (identical(cli_pictures[[kind]]$of, "series")) series_names(result$study) else output_names(result)
+  if (length(known) == 0) stop_ensayo("call", "The result must have a series to draw.", "It has none.")
+  name <- (if (length(call$more)) cli_outputs(call$more, known)) %||% intersect(leading_outputs(result), known)[1]
+  if (is.na(name)) name <- known[1]
   if (!is.null(options$percentiles)) options$percentiles <- cli_numbers(options$percentiles, "--percentiles")
   if (!is.null(options$target) && is_number_text(options$target)) options$target <- read_number(options$target,
     "--target")

@@ -5,6 +5,8 @@ cli_run <- function(args) {
     options = c(cli_run_options(), cli_simulate_options(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
+      optparse::make_option("--csv", action = "store_true", default = FALSE,
+        help = "write all runs as one table runs.csv, too"),
       cli_option_force(), cli_option_json()
     )),
     positional = "file", footer = c("", "The folder will hold:",
@@ -15,10 +17,10 @@ cli_run <- function(args) {
   read <- read_study_file(call$arguments$file)
   settings <- cli_run_settings(call$options, read$run)
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
-  result <- rehearse_into(read, settings, out, call$options$force)
+  result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)
   cli_print_result(result, call$options$json)
-  say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(length(list.files(out)), "file"), out, out)
-  if (any(vapply(result$outputs, function(values) !any(is.finite(values)), TRUE))) return(exit_codes[["failed"]])
+  say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(length(list.files(out, recursive = TRUE)), "file"), out, out)
+  if (length(failed_outputs(result))) return(exit_codes[["failed"]])
   exit_codes[["done"]]
 }
 
@@ -80,20 +82,25 @@ cli_run_settings <- function(options, settings) {
 }
 
 # Simulates a study that was read from a file, and writes the folder with figures. The folder is tried first.
-rehearse_into <- function(read, settings, out, force) {
+rehearse_into <- function(read, settings, out, force, csv = FALSE) {
   prepare_result_folder(out, force)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
-  result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
-    replicates = replicates, block = settings$block, preview = settings$preview, until = settings$until,
-    most = settings$most %||% max(1e6, settings$runs))
+  if (is.null(settings$until)) {
+    result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
+      replicates = replicates, block = settings$block, preview = settings$preview, overwrite = TRUE, csv = csv)
+  } else {
+    result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
+      replicates = replicates, block = settings$block, until = settings$until, preview = settings$preview,
+      most = settings$most %||% max(1e6, settings$runs))
+    write_result(result, out, overwrite = TRUE, csv = csv)
+  }
   write_figures(result, out)
-  write_result_files(result, out)
   result
 }
 
 # A distribution and a tornado chart for each output, or for the first dozen.
 write_figures <- function(result, dir) {
-  outputs <- utils::head(names(result$outputs), figures_at_most)
+  outputs <- utils::head(output_names(result), figures_at_most)
   save <- function(figure, kind, name) {
     file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
     suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100))

@@ -20,7 +20,7 @@ cli_show <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
   result <- cli_read_result(call$arguments$dir, options)
-  outputs <- cli_outputs(options$outputs, names(result$outputs)) %||% names(result$outputs)
+  outputs <- cli_outputs(options$outputs, output_names(result)) %||% output_names(result)
   table <- as_call_fault(sorted_by(statistics_table(result, outputs), options$sort))
   if (!is.null(options$where)) table <- rows_where(table, options$where)
   top <- utils::head(table$output, cli_count(options$top %||% "20", "--top", 1))
@@ -63,7 +63,7 @@ show_readings <- function(result, table, outputs) {
   list(study = result$study$title, partial = partial_words(result), sense = result$study$readings$sense,
     outputs = unclass_table(table[table$output %in% outputs, ]),
     percentiles = unclass_table(percentile_table(result, outputs, shown_percentiles(result$study$readings))),
-    contingency = unclass_table(contingency(result, outputs = outputs)), chances = unclass_table(study_chances(result)),
+    contingency = unclass_table(contingency(result, outputs = outputs)), series = series_json(result), chances = unclass_table(study_chances(result)),
     pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list())
 }
 
@@ -82,6 +82,7 @@ show_lines <- function(result, table, outputs) {
     "", heading(sprintf("Percentiles, each with its 95 %% simulation error (%s)", sense_words(readings$sense))),
     percentile_lines(percentile_table(result, outputs, shown_percentiles(readings))),
     "", heading(sprintf("Planning percentile P%s", format(readings$planning))), planning_lines(planning, result),
+    if (length(series_names(result$study))) c("", heading("Series over their steps"), result_series_lines(result)),
     if (nrow(chances)) c("", heading("Chances"), share_lines(chances, "condition", "chance")),
     if (!is.null(rates)) c("", heading("Pass rates"), share_lines(rates, "spec", "pass_rate"), joint_lines(rates))
   )

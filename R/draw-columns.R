@@ -94,10 +94,3 @@ quantile_of <- function(law, u, piece = 2^15) {
     ask(law, "quantile", cpp_part(u, from, min(piece, length(u) - from)), TRUE)
   }), use.names = FALSE)
 }
-
-# Draws as numbers that can be ranked: categories by their place in their law.
-numeric_draws <- function(study, draws) {
-  Map(function(column, name) {
-    if (is.character(column)) match(column, parameters_of(study$inputs[[name]]$law)$values) else column
-  }, draws, names(draws))
-}

@@ -26,7 +26,7 @@
 one_at_a_time <- function(study, outputs = NULL, low = 10, high = 90) {
   check_study(study)
   validate_study(study)
-  outputs <- resolve_names(rlang::enquo(outputs), names(study$outputs), "an output of the study")
+  outputs <- resolve_names(rlang::enquo(outputs), scalar_outputs(study), "an output of the study")
   check_number(low, at_least = 0, at_most = 100)
   check_number(high, at_least = 0, at_most = 100)
   if (low >= high) stop_argument("low", sprintf("below `high`, %s", format(high)), low)
@@ -85,7 +85,7 @@ cases_of <- function(study, values) {
     })
     columns <- lapply(stats::setNames(nm = names(fixed)), function(name) unlist(lapply(cases, `[[`, name)))
   } else columns <- utils::modifyList(fixed, values)
-  lapply(study_evaluator(study)(columns, seq_len(n))$values, as.double)
+  lapply(study_evaluator(study, base_seed)(columns, seq_len(n))$values[scalar_outputs(study)], as.double)
 }
 
 #' @rdname one_at_a_time
@@ -102,7 +102,7 @@ two_way_table <- function(study, a, b, output, percentiles = c(10, 30, 50, 70, 9
   a <- resolve_name(rlang::enquo(a), varying, "an input that varies")
   b <- resolve_name(rlang::enquo(b), varying, "an input that varies")
   if (a == b) stop_argument("b", "another input than `a`", b)
-  output <- resolve_single_output(rlang::enquo(output), list(outputs = study$outputs))
+  output <- resolve_name(rlang::enquo(output), scalar_outputs(study), "an output of the study")
   percentiles <- check_percentiles(percentiles)
   grid <- expand.grid(input_values(study, a, percentiles), input_values(study, b, percentiles),
     stringsAsFactors = FALSE)

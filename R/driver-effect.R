@@ -33,7 +33,7 @@ elementary_effects <- function(study, repeats = 20, seed = NULL, outputs = NULL,
   check_study(study)
   validate_study(study)
   repeats <- check_count(repeats, at_least = 2)
-  outputs <- resolve_names(rlang::enquo(outputs), names(study$outputs), "an output of the study")
+  outputs <- resolve_names(rlang::enquo(outputs), scalar_outputs(study), "an output of the study")
   inputs <- names(index_groups(study, FALSE))
   seed <- check_seed(seed)
   runs <- repeats * (length(inputs) + 1)

@@ -49,7 +49,7 @@ variance_indices <- function(study, nsim = 2000, seed = NULL, outputs = NULL, gr
   plan <- draw_plan(check_count(nsim, at_least = 10), seed, design, 1, NULL, threads)
   validate_study(study)
   check_confidence(confidence)
-  outputs <- resolve_names(rlang::enquo(outputs), names(study$outputs), "an output of the study")
+  outputs <- resolve_names(rlang::enquo(outputs), scalar_outputs(study), "an output of the study")
   groups <- index_groups(study, groups)
   check_flag(second_order)
   if (second_order && length(groups) < 2) stop_argument("second_order", "FALSE where one input varies", TRUE)

@@ -77,7 +77,7 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   outputs <- resolve_outputs(given$outputs, result)
   through <- rlang::enquo(through)
   through <- if (rlang::quo_is_null(through)) character() else
-    resolve_names(through, names(result$study$outputs), "an output of the study")
+    resolve_names(through, output_names(result), "an output of the result")
   if (by == "group" && !isTRUE(driver_measures[[measure]]$groups)) {
     stop_argument("by", sprintf("\"input\" with the measure \"%s\"", measure), by,
       "Groups have \"rank\", \"pearson\" and \"variance_share\", and `variance_indices(groups = TRUE)`.")
@@ -87,7 +87,7 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   check_confidence(confidence)
   condition <- rlang::enquo(condition)
   effects <- if (rlang::quo_is_null(condition)) lapply(stats::setNames(nm = outputs), function(name) {
-    list(values = as.double(result$outputs[[name]]), uses = name)
+    list(values = values_of(result, name), uses = name)
   }) else condition_effect(result, condition)
   options <- list(bands = bands, statistic = statistic, confidence = confidence, sense = result$study$readings$sense)
   driver_table(result, effects, measure, by, through, options)
@@ -106,7 +106,7 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
     low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(),
     beyond_noise = logical(), r_squared = numeric(),
     findings = character(), remark = character())
-  draws <- numeric_draws(result$study, result$draws)
+  draws <- numeric_columns(result, draw_names(result))
   ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
   at_once <- correlations_at_once(effects, draws, measure, through)
   shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_columns(draws)
@@ -152,7 +152,7 @@ driver_problem <- function(result, effect, draws, ranks, reach, through) {
   paths <- if (length(through)) reach_of(study, through)(effect$uses) else reach(effect$uses)
   hidden <- lapply(stats::setNames(nm = intersect(through, paths)), reach)
   shown <- setdiff(names(draws), setdiff(unlist(hidden), paths))
-  x <- c(draws[shown], lapply(result$outputs[names(hidden)], as.double))
+  x <- c(draws[shown], numeric_columns(result, names(hidden)))
   good <- is.finite(effect$values)
   for (column in x[names(hidden)]) good <- good & is.finite(column)
   ranked <- all(good) && !is.null(ranks)
@@ -230,7 +230,7 @@ grouped_drivers <- function(table, problem, measure) {
 
 # The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.
 drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
-  effects <- stats::setNames(list(list(values = as.double(result$outputs[[output]]), uses = output)), output)
+  effects <- stats::setNames(list(list(values = values_of(result, output), uses = output)), output)
   unclass_table(driver_table(result, effects, measure))
 }
 

@@ -2,27 +2,33 @@
 
 result_files <- c(
   manifest.json = "seed, runs, design, versions, hash of the study, times",
-  study.yml = "the study as run", runs.csv = "every run: inputs that vary, outputs",
-  failures.csv = "failed runs and why", statistics.csv = "statistics of every output",
+  study.yml = "the study as run", runs = "every run, inputs that vary and outputs: Parquet files",
+  runs.csv = "the same as one table, where it was asked for",
+  base.csv = "the base case", failures.csv = "failed runs and why", statistics.csv = "statistics of every output",
   statistics.json = "statistics, percentiles, chances, pass rates and drivers, for programs"
 )
 
 #' Result folders
 #'
 #' `write_result()` writes a result as files: `manifest.json`, `study.yml` (the study as run; `study.rds` instead
-#' where a formula uses functions of your own), `runs.csv`, `failures.csv` (where a run failed), `statistics.csv` and
-#' `statistics.json`. `read_result()` makes the same result of them again, to the last bit. The manifest is written
-#' last: a folder without one holds no whole result. It carries a digest of each file and of itself, by which
-#' `read_result()` sees whether anything was changed since.
+#' where it uses functions of your own), the folder `runs` (every run, as Parquet files), `failures.csv` (where a run
+#' failed), `statistics.csv` and `statistics.json`. `read_result()` makes the same result of them again, to the last
+#' bit. `simulate_into()` simulates into a folder: runs are written while they are done, and are never all in memory.
+#' The manifest is written last: a folder without one holds no whole result. It carries a digest of each file and of
+#' itself, by which `read_result()` sees whether anything was changed since.
 #'
+#' @section Memory: of a folder whose runs take more than 200 MB, columns are read when they are asked for, one or a few
+#'   at a time; readings and figures work on it as on any result. Ten million runs take 80 MB a column.
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
+#' @param csv `TRUE` to write all runs as one table `runs.csv` besides, for programs that do not read Parquet. A series
+#'   has a column for each step.
 #' @param percentiles Numeric from 0 to 100: the percentiles in the statistics; `NULL` for the study's
 #'   ([add_readings()]).
 #' @param changed `TRUE` to read a folder that was changed after it was written, or made elsewhere: the result says so
 #'   wherever it is shown.
-#' @return `write_result()`: `dir`, invisibly. `read_result()`: a result.
+#' @return `write_result()`: `dir`, invisibly. `read_result()` and `simulate_into()`: a result.
 #' @section Errors: `ensayo_error_file` where the folder cannot be written or read, holds a result already, or holds
 #'   none, and where a file is not as it was written (unless `changed`). A folder whose study has functions of your own
 #'   holds `study.rds`, a value of R: read such a folder only from people you trust.
@@ -36,12 +42,14 @@ result_files <- c(
 #' list.files(dir)
 #' identical(summary(read_result(dir)), summary(res))
 #' @export
-write_result <- function(result, dir, overwrite = FALSE, percentiles = NULL) {
+write_result <- function(result, dir, overwrite = FALSE, percentiles = NULL, csv = FALSE) {
   check_result(result)
   check_whole(result, "Writing a folder")
   if (!is.null(percentiles)) result$study <- add_readings(result$study, .percentiles = percentiles)
+  check_flag(csv)
   prepare_result_folder(check_string(dir), check_flag(overwrite))
-  write_result_files(result, dir)
+  store <- write_runs(result, dir)
+  write_result_files(result, dir, store$counts, csv)
   invisible(dir)
 }
 
@@ -65,32 +73,61 @@ prepare_result_folder <- function(dir, overwrite) {
       sprintf("It holds %s.", paste(held, collapse = ", ")),
       "Choose another folder, or replace it with `overwrite = TRUE` (`--force` on the command line).", file = dir)
   }
-  unlink(file.path(dir, held))
+  unlink(file.path(dir, held), recursive = TRUE)
 }
 
-write_result_files <- function(result, dir) {
+# The runs of a result in the folder's own store.
+write_runs <- function(result, dir) {
+  writer <- folder_writer(dir)
+  pieces <- store_pieces(result$store)
+  for (i in seq_len(nrow(pieces))) {
+    columns <- store_piece(result$store, result$store$names, pieces$first[i], pieces$count[i])
+    writer$put(columns, result$store$kinds)
+  }
+  writer$done()
+}
+
+# All besides the runs; the manifest last.
+write_result_files <- function(result, dir, pieces, csv = FALSE) {
   into <- function(name) file.path(dir, name)
   if (uses_own_functions(result$study)) saveRDS(result$study, into("study.rds"))
   else write_file_lines(result_study_lines(result), into("study.yml"))
-  write_csv(run_table(result), into("runs.csv"))
+  if (csv) write_runs_csv(result, into("runs.csv"))
+  write_csv(base_frame(result), into("base.csv"))
   if (nrow(result$failures)) write_csv(result$failures, into("failures.csv"))
-  write_csv(unclass_table(summary(result)), into("statistics.csv"))
+  if (length(output_names(result))) write_csv(unclass_table(summary(result)), into("statistics.csv"))
   write_file_lines(to_json(result_statistics(result)), into("statistics.json"))
-  write_file_lines(to_json(result_manifest(result, dir)), into("manifest.json"))
+  write_file_lines(to_json(result_manifest(result, dir, pieces)), into("manifest.json"))
+}
+
+# One table of all runs, piece by piece.
+write_runs_csv <- function(result, file) {
+  pieces <- store_pieces(result$store)
+  for (i in seq_len(nrow(pieces))) {
+    columns <- store_piece(result$store, result$store$names, pieces$first[i], pieces$count[i])
+    run <- run_numbers(result)[pieces$first[i] + seq_len(pieces$count[i])]
+    write_csv(runs_frame(result, run, columns), file, append = i > 1)
+  }
 }
 
 # Every reading a program may want, as plain tables.
 result_statistics <- function(result) {
+  single <- length(output_names(result)) > 0
+  table <- function(read) if (single) unclass_table(read) else list()
   list(
-    study = result$study$title, sense = result$study$readings$sense, outputs = unclass_table(summary(result)),
-    percentiles = unclass_table(percentiles(result)), contingency = unclass_table(contingency(result)),
+    study = result$study$title, sense = result$study$readings$sense, outputs = table(summary(result)),
+    percentiles = table(percentiles(result)), contingency = table(contingency(result)),
+    series = series_json(result),
     chances = unclass_table(study_chances(result)),
     pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list(),
-    drivers = unclass_table(drivers(result)), correlations = correlation_table(result)
+    drivers = table(drivers(result)), correlations = correlation_table(result)
   )
 }
 
+series_json <- function(result) if (length(series_names(result$study))) unclass_table(series_table(result)) else list()
+
 uses_own_functions <- function(study) {
+  if (length(study$models)) return(TRUE)
   formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs, study$readings$chances)
   any(vapply(formulas, function(formula) length(formula$functions) > 0, TRUE))
 }
@@ -103,34 +140,6 @@ result_study_lines <- function(result) {
   if (p$block != block_size(p$nsim / p$replicates)) run$block <- p$block
   study_lines(result$study, run)
 }
-
-result_manifest <- function(result, dir) {
-  p <- result$provenance
-  files <- sort(intersect(list.files(dir), c(names(result_files), "study.rds")))
-  manifest <- list(format = 1, title = result$study$title,
-    seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
-    runs = json_number(p$nsim), preview = if (!is.null(p$preview)) json_number(p$preview), design = p$design,
-    replicates = json_number(p$replicates), block = json_number(p$block), hash = p$hash, ensayo = p$ensayo, r = p$r,
-    platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started, seconds = json_number(p$seconds),
-    failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
-    files = as.list(file_digests(dir, files)), until = p$until) |> Filter(f = Negate(is.null))
-  c(manifest, digest = manifest_digest(manifest))
-}
-
-file_digests <- function(dir, files) stats::setNames(unname(tools::md5sum(file.path(dir, files))), files)
-
-# Of everything a manifest says that a result rests on, as it reads back.
-manifest_digest <- function(manifest) {
-  said <- manifest[intersect(c("format", "title", "seed", "runs", "preview", "design", "replicates", "block", "hash",
-    "files"), names(manifest))]
-  text_hash(canonical_text(lapply(said, function(x) if (is.list(x)) unlist(x) else as.character(x))))
-}
-
-# JSON with every digit: the library stops at 15.
-json_number <- function(x) structure(cpp_number_text(x), class = "json")
-
-to_json <- function(x) jsonlite::toJSON(x, auto_unbox = TRUE, digits = NA, na = "null", null = "null", pretty = TRUE,
-  json_verbatim = TRUE)
 
 #' @rdname write_result
 #' @export
@@ -145,18 +154,91 @@ read_result <- function(dir, changed = FALSE) {
     if (!changed) stop_changed(dir, "the study is another than the one that was run")
     faults <- c(faults, "study")
   }
-  table <- read_csv_text(file.path(dir, "runs.csv"))
-  check_run_columns(table, study, manifest, file.path(dir, "runs.csv"))
-  draws <- lapply(stats::setNames(nm = varying_names(study)),
-    function(name) read_draws(table[[name]], study$inputs[[name]]))
-  outputs <- lapply(stats::setNames(nm = output_order(study$outputs)), function(name) read_output_column(table[[name]]))
   result <- new_result(
-    study = study, draws = draws, outputs = outputs, failures = read_failures(file.path(dir, "failures.csv")),
-    warnings = read_warnings(manifest$warnings), base = base_case_of(study, study_evaluator(study)),
+    study = study, store = read_store(dir, study, manifest), failures = read_failures(file.path(dir, "failures.csv")),
+    warnings = read_warnings(manifest$warnings), base = read_base(dir, study),
     provenance = manifest_provenance(manifest)
   )
   if (length(faults)) result$provenance$changed <- TRUE
   result
+}
+
+# The folder's store, in memory where it is small.
+read_store <- function(dir, study, manifest) {
+  columns <- c(varying_names(study), output_order(study$outputs))
+  kinds <- unlist(manifest$kinds)[columns]
+  counts <- as.double(unlist(manifest$pieces))
+  files <- sprintf("%s/%05d.parquet", runs_folder, seq_along(counts))
+  missing <- files[!file.exists(file.path(dir, files))]
+  if (length(missing)) {
+    stop_ensayo("file", sprintf("%s must hold the runs that the manifest says.", dir),
+      sprintf("%s is missing.", missing[1]), file = dir)
+  }
+  store <- folder_store(dir, files, counts, columns, kinds)
+  check_store(store, study, manifest)
+  width <- length(folder_columns(store))
+  if (8 * width * store$count > memory_at_most) return(store)
+  memory_store(store_piece(store, columns, 0, store$count), kinds)
+}
+
+# Bytes up to which a folder's runs are read at once.
+memory_at_most <- 2e8
+
+check_store <- function(store, study, manifest) {
+  there <- folder_columns(store)
+  wanted <- unlist(lapply(store$names, function(name) {
+    steps <- study$outputs[[name]]$steps
+    if (is.null(steps)) name else step_columns(name, step_keys(steps))
+  }))
+  missing <- setdiff(wanted, there)
+  place <- file.path(store$dir, runs_folder)
+  if (length(missing)) {
+    stop_ensayo("file", sprintf("%s must have a column for each input that varies and each output.", place),
+      sprintf("It has no column %s.", quoted(missing[1])), name = missing[1], file = place)
+  }
+  runs <- as.double(manifest$preview %||% manifest$runs)
+  if (store$count != runs || anyNA(store$kinds)) {
+    stop_ensayo("file", sprintf("%s must have %s, as the manifest says.", place, count_of(runs, "row")),
+      sprintf("It has %s.", format_given(store$count)), "Was it cut off or edited?", file = place)
+  }
+}
+
+# The base case as a table, so that no model is run when a folder is read: a series has a row for each step.
+base_frame <- function(result) {
+  base <- result$base
+  values <- c(base$inputs, base$outputs)
+  rows <- lengths(values)
+  steps <- unlist(lapply(names(values), function(name) {
+    steps <- result$study$outputs[[name]]$steps
+    if (is.null(steps)) "" else step_keys(steps)
+  }))
+  texts <- unlist(lapply(unname(values), function(x) if (is.double(x)) cpp_number_text(x) else as.character(x)))
+  name <- rep(names(values), rows)
+  data.frame(name = name, kind = rep(c("input", "output"), c(length(unlist(base$inputs)), length(unlist(base$outputs)))),
+    step = steps, value = texts, failure = unlisted(base$failures$reason[match(name, base$failures$output)]))
+}
+
+unlisted <- function(x) ifelse(is.na(x), "", x)
+
+read_base <- function(dir, study) {
+  file <- file.path(dir, "base.csv")
+  table <- read_csv_text(file)
+  wanted <- c(names(study$inputs), output_order(study$outputs))
+  missing <- c(setdiff(c("name", "kind", "step", "value", "failure"), names(table)), setdiff(wanted, table$name))
+  if (length(missing)) {
+    stop_ensayo("file", sprintf("%s must hold the base case of every input and output.", file),
+      sprintf("It has no %s.", quoted(missing[1])), file = file)
+  }
+  read <- function(names) lapply(stats::setNames(nm = names), function(name) {
+    texts <- table$value[table$name == name]
+    input <- study$inputs[[name]]
+    if (!is.null(input) && is_law(input$law) && is_categorical(input$law)) texts
+    else if (all(texts %in% c("TRUE", "FALSE", "NA")) && any(texts != "NA")) as.logical(texts)
+    else cpp_read_numbers(texts)
+  })
+  failed <- table[nzchar(table$failure) & !duplicated(table$name), ]
+  list(inputs = read(names(study$inputs)), outputs = read(output_order(study$outputs)),
+    failures = data.frame(output = failed$name, reason = failed$failure))
 }
 
 # What in a folder is not as it was written.
@@ -174,65 +256,11 @@ stop_changed <- function(dir, faults) {
     "Simulate again, or read it as it is: `read_result(dir, changed = TRUE)` (`--changed` on the command line).", file = dir)
 }
 
-read_manifest <- function(dir) {
-  file <- file.path(dir, "manifest.json")
-  if (!file.exists(file)) {
-    stop_ensayo("file", sprintf("%s must be a result folder.", dir),
-      if (dir.exists(dir)) "It holds no manifest.json." else "There is no such folder.",
-      "`ensayo run` and `write_result()` make one.", file = dir)
-  }
-  # of a text: a reader that takes an address would fetch what a file says
-  manifest <- rethrow_as(jsonlite::parse_json(read_file_text(file), simplifyVector = TRUE), "file",
-    sprintf("%s must be a manifest.", file), file = file)
-  check_manifest(manifest, file)
-  manifest
-}
-
-# Every value a result is made of, by its type.
-check_manifest <- function(manifest, file) {
-  number <- function(x) is.numeric(x) && length(x) == 1 && is.finite(x)
-  count <- function(x) number(x) && x >= 1 && x == floor(x)
-  text <- function(x) rlang::is_string(x)
-  asked <- list(format = function(x) identical(as.double(x), 1), title = text, seed = function(x) text(x) || number(x),
-    runs = count, design = function(x) text(x) && x %in% designs, replicates = count, block = count, hash = text)
-  may <- list(preview = count, ensayo = text, r = text, platform = text, maths = text, cpu = text, started = text,
-    seconds = number, digest = text, files = is.list, until = is.data.frame, failed_runs = number,
-    warnings = function(x) is.data.frame(x) || length(x) == 0)
-  if (!is.list(manifest)) manifest <- list()
-  checks <- c(asked, may[intersect(names(may), names(manifest))])
-  for (key in names(checks)) {
-    if (is.null(manifest[[key]]) || !isTRUE(checks[[key]](manifest[[key]]))) {
-      came <- if (is.null(manifest[[key]])) sprintf("It has no key %s.", quoted(key))
-        else sprintf("Its %s is %s.", quoted(key), shown_value(manifest[[key]]))
-      stop_ensayo("file", sprintf("%s must be a manifest.", file), came, file = file)
-    }
-  }
-}
-
 read_saved_study <- function(file) {
   study <- rethrow_as(suppressWarnings(readRDS(file)), "file", sprintf("%s must hold the study.", file), file = file)
   check_study(study)
   study$readings <- study$readings %||% default_readings  # of a study saved before it had any
   study
-}
-
-check_run_columns <- function(table, study, manifest, file) {
-  missing <- setdiff(c("run", varying_names(study), names(study$outputs)), names(table))
-  if (length(missing)) {
-    stop_ensayo("file", sprintf("%s must have a column for each input that varies and each output.", file),
-      sprintf("It has no column %s.", quoted(missing[1])), name = missing[1], file = file)
-  }
-  runs <- as.double(manifest$preview %||% manifest$runs)
-  if (nrow(table) != runs) {
-    stop_ensayo("file", sprintf("%s must have %s, as the manifest says.", file, count_of(runs, "row")),
-      sprintf("It has %d.", nrow(table)), "Was it cut off or edited?", file = file)
-  }
-}
-
-read_draws <- function(texts, input) if (is_categorical(input$law)) texts else cpp_read_numbers(texts)
-
-read_output_column <- function(texts) {
-  if (any(texts %in% c("TRUE", "FALSE"))) as.logical(texts) else cpp_read_numbers(texts)
 }
 
 read_failures <- function(file) {

@@ -27,7 +27,8 @@ operation_kind <- function(head, kinds, expr, what, call) {
   if (head %in% c("+", "-")) return(moved_kind(head, kinds, expr, what, call))
   if (head %in% c("if", "ifelse")) return(same_kind(kinds[-1], expr, what, call))
   if (head %in% c("min", "max", "mean", "pmin", "pmax")) return(same_kind(kinds, expr, what, call))
-  if (head %in% c("(", "floor", "ceiling", "round", "trunc")) return(kinds[1])
+  if (head %in% c("(", "floor", "ceiling", "round", "trunc", "at", "last")) return(kinds[1])
+  if (head == "first_step") return(kinds[2])
   if (head %in% c(elementwise_functions, names(formula_verbs))) "number" else "open"
 }
 

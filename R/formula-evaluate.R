@@ -4,21 +4,33 @@
 #   values     named list of columns, one value a run
 #   failures   data frame: run, output, reason
 #   warnings   data frame: output, message
-# `columns` are vectors with a value for each of `runs`, or single values.
+# `columns` are vectors with a value for each of `runs`, or single values; a series is a matrix with a row for each run.
 new_evaluator <- function(formulas, order = names(formulas)) {
+  evaluator_of(list(formula_step(formulas, order)), order)
+}
+
+# An evaluator of steps: functions of an environment of columns, into which each puts its own, of runs and of a log.
+evaluator_of <- function(steps, names) {
+  names <- as.character(names)
+  function(columns, runs) {
+    log <- new_failure_log()
+    values <- list2env(as.list(columns), new.env(size = 2L * (length(columns) + length(names)), parent = emptyenv()))
+    for (step in steps) step(values, runs, log)
+    list(values = mget(names, envir = values), failures = failure_table(log), warnings = log$warnings)
+  }
+}
+
+formula_step <- function(formulas, order = names(formulas)) {
   language <- language_functions()
   prepared <- lapply(formulas[order], function(formula) {
     list(expr = formula$expr, uses = formula$uses, known = known_to(formula, language))
   })
-  function(columns, runs) {
-    log <- new_failure_log()
-    values <- list2env(as.list(columns), new.env(size = 2L * (length(columns) + length(order)), parent = emptyenv()))
+  function(values, runs, log) {
     for (i in seq_along(order)) {
       log$output <- order[i]
       used <- mget(prepared[[i]]$uses, envir = values)
       assign(order[i], evaluate_one(prepared[[i]], used, runs, order[i], log), envir = values)
     }
-    list(values = mget(as.character(order), envir = values), failures = failure_table(log), warnings = log$warnings)
   }
 }
 
@@ -78,8 +90,12 @@ check_output_value <- function(value, name, n) {
   }
 }
 
+broken_words <- function(value) {
+  ifelse(is.nan(value), "not a number (NaN)", ifelse(is.na(value), "missing (NA)", "infinite (Inf)"))
+}
+
 broken_reasons <- function(value, runs, uses, log) {
-  reasons <- ifelse(is.nan(value), "not a number (NaN)", ifelse(is.na(value), "missing (NA)", "infinite (Inf)"))
+  reasons <- broken_words(value)
   for (name in rev(uses)) {
     from_here <- runs %in% log$failed_runs(name)
     reasons[from_here] <- sprintf("`%s` failed", name)

@@ -37,7 +37,7 @@ new_findings <- function(known, what, value, fun, env) {
   set <- attr(known, "set") %||% set_of(known)
   list2env(list(known = known, set = set, what = what, value = value, fun = fun, env = env, uses = character(),
     constants = list(),
-    functions = list(), tables = list(), families = FALSE, from_session = FALSE, nesting = 0), parent = emptyenv())
+    functions = list(), tables = list(), families = FALSE, from_session = FALSE, over = NULL, nesting = 0), parent = emptyenv())
 }
 
 # Names to be asked for one by one.
@@ -101,6 +101,7 @@ read_node <- function(expr, found) {
 read_symbol <- function(symbol, found) {
   name <- normal_name(symbol)
   if (is_known(name, found)) {
+    if (!is.null(attr(found$known, "series")[[name]])) note_series(name, found)
     found$uses <- c(found$uses, name)
     return(as.symbol(name))
   }
@@ -134,7 +135,7 @@ read_call <- function(expr, found) {
   member <- family_member(expr, found)
   if (!is.null(member)) return(read_symbol(member, found))
   if (!head %in% c("(", "lookup") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
-  if (head %in% names(formula_verbs)) return(read_verb(head, expr, found))
+  if (is_verb(head, found)) return(read_verb(head, expr, found))
   fun <- found$fun(head)
   if (is.null(fun) || comes_with_r(fun)) {
     fault <- function_fault(head)
@@ -272,10 +273,11 @@ lookup_function <- function(head, env) {
 # The same formula with a quantity under another name.
 rename_in_formula <- function(formula, old, new) {
   if (!old %in% formula$uses) return(formula)
+  formula$uses[formula$uses == old] <- new
+  if (is.null(formula$expr)) return(formula)
   formula$expr <- rename_symbol(formula$expr, old, new)
   formula$written <- NULL
   formula$text <- deparse1(formula$expr, width.cutoff = 500L)
-  formula$uses[formula$uses == old] <- new
   formula
 }
 

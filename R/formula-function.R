@@ -3,13 +3,29 @@
 
 # A bound function: `fun`, `text` (its source, for the canonical text) and `each` (TRUE: one run at a time).
 bind_function <- function(fun, name, what, vectorised = NULL) {
-  scan <- list2env(list(what = what, inside = name, seen = list(), one_run = FALSE), parent = emptyenv())
+  scan <- list2env(list(what = what, inside = name, seen = list(), one_run = FALSE, free = FALSE, beyond = baseenv()),
+    parent = emptyenv())
   users <- !is_package_function(fun)
   if (users) fun <- bind_closure(fun, scan)
   else if (!is.primitive(fun)) scan$one_run <- any(called_names(fun) %in% one_run_functions)
-  text <- if (users) paste(deparse(rlang::zap_srcref(fun), control = c("keepNA", "keepInteger", "hexNumeric")),
-    collapse = "\n") else name
-  list(fun = fun, text = text, each = if (is.null(vectorised)) scan$one_run else !vectorised)
+  list(fun = fun, text = if (users) source_of(fun) else name,
+    each = if (is.null(vectorised)) scan$one_run else !vectorised)
+}
+
+# A model of one run at a time may do what a formula may not: it is bound as it is, its helpers' sources and what it finds
+# besides with it. What it looks up by a text alone, it finds in the session as it is then.
+bind_model <- function(fun, name, vectorised) {
+  scan <- list2env(list(what = sprintf("Model %s", quoted(name)), inside = name, seen = list(), one_run = FALSE,
+    free = !vectorised, beyond = asNamespace("stats")), parent = emptyenv())
+  if (is_package_function(fun)) return(list(fun = fun, text = name))
+  bound <- bind_closure(fun, scan)
+  helpers <- lapply(scan$seen, function(pair) source_of(pair$bound))
+  values <- lapply(scan$seen, function(pair) Filter(Negate(is.function), as.list(environment(pair$bound), sorted = TRUE)))
+  list(fun = bound, text = unlist(helpers), values = values)
+}
+
+source_of <- function(fun) {
+  paste(deparse(rlang::zap_srcref(fun), control = c("keepNA", "keepInteger", "hexNumeric")), collapse = "\n")
 }
 
 called_names <- function(fun) codetools::findGlobals(fun, merge = FALSE)$functions
@@ -20,10 +36,10 @@ bind_closure <- function(fun, scan) {
   for (pair in scan$seen) if (identical(pair$fun, fun)) return(pair$bound)
   home <- environment(fun)
   bound <- rlang::zap_srcref(fun)
-  own <- new.env(parent = baseenv())
+  own <- new.env(parent = scan$beyond)
   environment(bound) <- own
   scan$seen <- c(scan$seen, list(list(fun = fun, bound = bound)))
-  check_body(fun, scan)
+  if (!scan$free) check_body(fun, scan)
   globals <- codetools::findGlobals(fun, merge = FALSE)
   for (name in globals$functions) bind_needed(name, get0(name, home, mode = "function"), own, scan)
   for (name in globals$variables) bind_needed(name, get0(name, home), own, scan)

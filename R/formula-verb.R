@@ -3,10 +3,16 @@
 
 within_run <- function(pairwise) {
   force(pairwise)
-  function(...) Reduce(pairwise, list(...))
+  function(...) {
+    if (...length() == 1) return(Reduce(pairwise, over_steps(substitute(...), parent.frame())))
+    Reduce(pairwise, list(...))
+  }
 }
 
-within_mean <- function(...) Reduce(`+`, list(...)) / ...length()
+within_mean <- function(...) {
+  values <- if (...length() == 1) over_steps(substitute(...), parent.frame()) else list(...)
+  Reduce(`+`, values) / length(values)
+}
 
 # `if`, `ifelse`, `&&` and `||` evaluate each branch for the runs that take it and no others: what is not taken gives
 # neither warning nor failure.
@@ -42,7 +48,9 @@ choose_branch <- function(condition, yes, no, env, verb = "if") {
 # The same columns for some of the runs; single values stay single.
 subset_context <- function(env, rows) {
   context <- attr(env, "context")
-  columns <- lapply(as.list(env, all.names = TRUE), function(column) if (length(column) == 1) column else column[rows])
+  columns <- lapply(as.list(env, all.names = TRUE), function(column) {
+    if (length(column) == 1) column else column_at(column, rows)
+  })
   new_context(columns, context$runs[rows], context$fail, parent.env(env))
 }
 
@@ -61,7 +69,10 @@ formula_verbs <- list(
   sum = within_run(function(a, b) a + b), prod = within_run(function(a, b) a * b), mean = within_mean,
   any = within_run(function(a, b) a | b), all = within_run(function(a, b) a & b),
   `if` = within_if, ifelse = within_if, `&&` = within_and, `||` = within_or, `%in%` = function(x, table) x %in% table,
-  lookup = lookup_verb, date = date_verb, weighted_sum = function(...) NULL
+  lookup = lookup_verb, date = date_verb, weighted_sum = function(...) NULL,
+  at = function(series, step) series_at(substitute(series), step, parent.frame()),
+  last = function(series) series_at(substitute(series), NULL, parent.frame()),
+  first_step = function(condition, never) step_of_first(substitute(condition), never, parent.frame())
 )
 
 # A verb's call as it will be evaluated, after what is asked of its arguments.
@@ -78,6 +89,7 @@ read_verb <- function(head, expr, found) {
   if (head == "weighted_sum") return(read_weighted_sum(expr, found))
   if (head == "lookup") return(read_lookup(expr, found))
   if (head == "date") return(read_date(expr, found))
+  if (head %in% series_verbs || is_over_steps(head, expr, found)) return(read_over_steps(head, expr, found))
   if (head %in% several_verbs) {
     given <- flatten_combined(expr)
     expr <- expand_families(given, found)

@@ -69,8 +69,10 @@ names_known <- function(quosure, known) {
   }, TRUE))
 }
 
+# One name, which may be left out where there is one only.
 resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {
   if (rlang::quo_is_missing(quosure)) {
+    if (length(known) == 1) return(known)
     stop_ensayo("argument", sprintf("Name %s.", what), NULL, suggestion("", known), call = call)
   }
   names <- resolve_names(quosure, known, what, call)

@@ -109,7 +109,7 @@ joint_note <- function(result, name) {
 # The chance on either side of a target, over all runs.
 target_sides <- function(target, result, name) {
   if (is.null(target)) return(NULL)
-  values <- as.double(result$outputs[[name]])
+  values <- values_of(result, name)
   if (output_kind_of(result, name) == "date") values <- floor(values)
   counts <- cpp_counts_about(values, target)
   below <- counts[["below"]] / length(values)
@@ -146,7 +146,7 @@ distribution_title <- function(data, unit, values) {
 
 distribution_subtitle <- function(result, name, values, unit, kind) {
   if (length(values) < 2 || kind == "yes/no") return(NULL)
-  failed <- length(result$outputs[[name]]) - length(values)
+  failed <- length(run_column(result, name)) - length(values)
   decimals <- output_decimals(result, name)
   spread <- if (kind == "date") paste(format_number(stats::sd(values)), "days")
     else with_unit(format_decimals(stats::sd(values), decimals), unit)

@@ -83,7 +83,7 @@ inputs_plot_data <- function(study, names, result = NULL) {
         base = of_panel(data.frame(value = match(bases[[names[i]]], par$values))),
         frame = of_panel(data.frame(value = c(0.4, length(at) + 0.6), density = 0))))
     }
-    draws <- if (!is.null(result)) draws_histogram(result$draws[[names[i]]])
+    draws <- if (!is.null(result)) draws_histogram(run_column(result, names[i]))
     base <- of_panel(data.frame(value = bases[[names[i]]]))
     if (is_linked(law)) return(list(draws = if (!is.null(draws)) of_panel(draws), base = base))
     curve <- law_plot_data(law)$curve

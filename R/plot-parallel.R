@@ -24,7 +24,7 @@ plot_parallel <- function(.result, ..., .inputs = NULL, .outputs = NULL, .most =
   met <- condition_met(.result, rlang::enquos(...)) %in% TRUE
   inputs <- rlang::enquo(.inputs)
   inputs <- if (rlang::quo_is_null(inputs)) utils::head(unique(pass_rate_by(.result, ...)$input), 6) else
-    resolve_names(inputs, names(.result$draws), "an input that varies")
+    resolve_names(inputs, draw_names(.result), "an input that varies")
   outputs <- rlang::enquo(.outputs)
   outputs <- if (rlang::quo_is_null(outputs)) leading_outputs(.result) else resolve_outputs(outputs, .result)
   data <- parallel_plot_data(.result, met, inputs, outputs, check_count(.most, at_least = 10))
@@ -45,7 +45,7 @@ plot_parallel <- function(.result, ..., .inputs = NULL, .outputs = NULL, .most =
 }
 
 parallel_plot_data <- function(result, met, inputs, outputs, most) {
-  columns <- c(numeric_draws(result$study, result$draws)[inputs], lapply(result$outputs[outputs], as.double))
+  columns <- numeric_columns(result, c(inputs, outputs))
   good <- which(Reduce(`&`, lapply(columns, is.finite)))
   if (length(good) < 2) stop_ensayo("argument", "At least two runs must be good in all that is drawn.",
     sprintf("%s is.", count_of(length(good), "run")))

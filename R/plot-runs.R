@@ -34,7 +34,7 @@ plot_runs <- function(result, output, most = 5000) {
 }
 
 runs_plot_data <- function(result, name, most) {
-  values <- as.double(result$outputs[[name]])
+  values <- values_of(result, name)
   kind <- output_kind_of(result, name)
   run <- run_numbers(result)
   good <- which(is.finite(values))

@@ -22,12 +22,12 @@
 #' @export
 plot_scatter <- function(result, x, y, most = 3000) {
   check_result(result)
-  known <- c(names(result$draws), names(result$outputs))
+  known <- c(draw_names(result), output_names(result))
   x <- resolve_name(rlang::enquo(x), known, "an input that varies or an output")
   y <- resolve_name(rlang::enquo(y), known, "an input that varies or an output")
   data <- scatter_plot_data(result, x, y, check_count(most, at_least = 10))
   axis <- function(name, scale) quantity_scale(scale, axis_title(result$study, name),
-    if (name %in% names(result$outputs)) output_kind_of(result, name) else "number")
+    if (name %in% output_names(result)) output_kind_of(result, name) else "number")
   ggplot2::ggplot(data$points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_point(colour = palette_ensayo$line, alpha = if (nrow(data$points) > 500) 0.25 else 0.6, size = 1.4) +
     ggplot2::geom_line(data = data$trend, colour = palette_ensayo$accent, linewidth = 1.3) +
@@ -38,7 +38,7 @@ plot_scatter <- function(result, x, y, most = 3000) {
 }
 
 scatter_plot_data <- function(result, x, y, most) {
-  columns <- c(numeric_draws(result$study, result$draws), lapply(result$outputs, as.double))[c(x, y)]
+  columns <- numeric_columns(result, c(x, y))
   good <- is.finite(columns[[1]]) & is.finite(columns[[2]])
   if (!any(good)) stop_ensayo("argument", "Both quantities must be good in at least one run.", "They are in none.")
   a <- columns[[1]][good]
@@ -68,7 +68,7 @@ plot_scatter_matrix <- function(result, inputs = NULL, outputs = NULL, line = FA
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
   if (all_outputs) outputs <- utils::tail(outputs, 6)
   chosen <- rlang::quo_is_null(rlang::enquo(inputs))
-  inputs <- resolve_names(rlang::enquo(inputs), names(result$draws), "an input that varies")
+  inputs <- resolve_names(rlang::enquo(inputs), draw_names(result), "an input that varies")
   table <- drivers(result, "rank", !!outputs)
   if (chosen) inputs <- utils::head(strongest_inputs(table), 12)
   check_flag(line)
@@ -95,7 +95,7 @@ strongest_inputs <- function(table) {
 }
 
 matrix_plot_data <- function(result, inputs, outputs, table, most = 400) {
-  columns <- c(numeric_draws(result$study, result$draws), lapply(result$outputs, as.double))
+  columns <- numeric_columns(result, c(inputs, outputs))
   shown <- unique(round(seq(1, run_count(result), length.out = min(most, run_count(result)))))
   factors <- function(x, names) factor(x, names)
   pairs <- expand.grid(input = inputs, output = outputs, stringsAsFactors = FALSE)
@@ -122,7 +122,7 @@ plot_driver_map <- function(result, inputs = NULL, outputs = NULL) {
   check_result(result)
   outputs <- resolve_outputs(rlang::enquo(outputs), result)
   chosen <- rlang::quo_is_null(rlang::enquo(inputs))
-  inputs <- resolve_names(rlang::enquo(inputs), names(result$draws), "an input that varies")
+  inputs <- resolve_names(rlang::enquo(inputs), draw_names(result), "an input that varies")
   table <- unclass_table(drivers(result, "rank", !!outputs))
   if (chosen) inputs <- utils::head(strongest_inputs(table), 40)
   rows <- table[table$input %in% inputs & is.finite(table$value), ]

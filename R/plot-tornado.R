@@ -31,7 +31,7 @@ plot_tornado <- function(result, output, measure = "variance_share", most = 12, 
     stop_ensayo("argument", "Further arguments are those of `drivers()`.", sprintf("%s is none.",
       quoted(setdiff(names(more), asked)[1])), suggestion(setdiff(names(more), asked)[1], asked))
   }
-  name <- if (!is.null(more$condition)) names(result$outputs)[1]
+  name <- if (!is.null(more$condition)) output_names(result)[1]
     else resolve_single_output(rlang::enquo(output), result)
   check_choice(measure, names(driver_measures))
   values <- names(more) %in% c("by", "bands", "statistic", "confidence")
@@ -68,7 +68,7 @@ tornado_plot_data <- function(result, table, measure, most) {
   record <- driver_measures[[measure]]
   what <- table$output[1]
   table <- table[enters_output(table) & is.finite(table$value), ]
-  label <- if (isTRUE(what %in% names(result$outputs))) quantity_label(result$study, what) else what
+  label <- if (isTRUE(what %in% output_names(result))) quantity_label(result$study, what) else what
   if (nrow(table) == 0) return(list(bars = table,
     title = sprintf("%s: no input makes it vary", label %||% "The output")))
   bars <- utils::head(table, most)

@@ -11,28 +11,32 @@ print.ensayo_result <- function(x, ...) {
 format.ensayo_result <- function(x, ...) {
   p <- x$provenance
   design <- design_words[[p$design]]
+  single <- length(output_names(x)) > 0
   if (p$replicates > 1) design <- sprintf("%s replicates of a %s", format_given(p$replicates), design)
   c(
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
     as.character(cli::style_bold(partial_words(x))), until_lines(p$until),
     failure_lines(x), warning_lines(x),
-    "", heading(sprintf("Outputs (%s)", sense_words(x$study$readings$sense))), result_output_lines(x),
+    if (single) c("", heading(sprintf("Outputs (%s)", sense_words(x$study$readings$sense))), result_output_lines(x)),
+    if (length(series_names(x$study))) c("", heading(if (single) "Series over their steps" else
+      sprintf("Series over their steps (%s)", sense_words(x$study$readings$sense))), result_series_lines(x)),
     if (length(x$study$specs)) c("", heading("Specs"), result_spec_lines(x)),
     if (length(x$study$readings$chances)) c("", heading("Chances"), result_chance_lines(x)),
-    "", heading("Drivers (share of the output's variance)"), result_driver_lines(x)
+    if (single) c("", heading("Drivers (share of the output's variance)"), result_driver_lines(x))
   )
 }
 
+# Outputs that fail together and for the same reason stand in one line.
 failure_lines <- function(result) {
-  counts <- table(factor(result$failures$output, names(result$outputs)))
-  counts <- counts[counts > 0]
-  if (length(counts) == 0) return("no failed runs")
-  reasons <- vapply(names(counts), function(name) {
-    names(sort(-table(result$failures$reason[result$failures$output == name])))[1]
+  names <- intersect(names(result$study$outputs), result$failures$output)
+  if (length(names) == 0) return("no failed runs")
+  told <- vapply(names, function(name) {
+    reasons <- result$failures$reason[result$failures$output == name]
+    sprintf("failed in %s: %s", count_of(length(reasons), "run"), names(sort(-table(reasons)))[1])
   }, "")
-  as.character(cli::col_red(sprintf("%s failed in %s: %s", names(counts), vapply(counts, count_of, "", noun = "run"),
-    reasons)))
+  alike <- split(names, factor(told, unique(told)))
+  as.character(cli::col_red(sprintf("%s %s", vapply(alike, and_list, ""), names(alike))))
 }
 
 warning_lines <- function(result) {
@@ -40,7 +44,7 @@ warning_lines <- function(result) {
 }
 
 result_output_lines <- function(result, most = 8) {
-  shown <- utils::head(names(result$outputs), most)
+  shown <- utils::head(output_names(result), most)
   marks <- reading_marks(result$study$readings)
   table <- statistics_table(result, shown, marks)
   decimals <- row_decimals(table)
@@ -52,7 +56,26 @@ result_output_lines <- function(result, most = 8) {
     `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
   ))
   c(text_table(cells, numeric = !names(cells) %in% c("output", "unit", "min .. max"), indent = "  "),
-    more_lines(length(result$outputs) - most, "output", "summary()"))
+    more_lines(length(output_names(result)) - most, "output", "summary()"))
+}
+
+# What each run starts and ends with, and comes down and up to.
+result_series_lines <- function(result, most = 6) {
+  shown <- utils::head(series_names(result$study), most)
+  marks <- reading_marks(result$study$readings)
+  lines <- lapply(shown, function(name) {
+    rows <- series_rows(name, result, marks)
+    steps <- result$study$outputs[[name]]$steps
+    decimals <- decimals_of(2.56 * max(rows$sd, na.rm = TRUE))
+    value <- function(column) format_value(rows[[column]], rows$kind[1], decimals)
+    what <- c(sprintf("at %s", step_words(steps[1])), sprintf("at %s", step_words(steps[length(steps)])), "lowest of a run",
+      "highest of a run")
+    c(list(series = c(name, "", "", ""), unit = c(rows$unit[1], "", "", ""), of = what, base = value("base"),
+      mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
+  })
+  cells <- do.call(Map, c(list(c), lines))
+  c(text_table(drop_empty(cells), numeric = !names(drop_empty(cells)) %in% c("series", "unit", "of"), indent = "  "),
+    more_lines(length(series_names(result$study)) - most, "series", "series_table()"))
 }
 
 result_spec_lines <- function(result, most = 8) {
@@ -73,7 +96,7 @@ result_chance_lines <- function(result) {
 
 # The strongest drivers of each output, with the sign of their effect, and what they leave.
 result_driver_lines <- function(result, most = 8) {
-  shown <- utils::head(names(result$outputs), most)
+  shown <- utils::head(output_names(result), most)
   table <- if (length(shown)) drivers(result, outputs = shown)
   lines <- vapply(shown, function(name) {
     rows <- table[table$output == name & enters_output(table), ]
@@ -84,7 +107,7 @@ result_driver_lines <- function(result, most = 8) {
     rest <- unexplained_words(rows)
     paste0("  ", name, ": ", paste(c(shares, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
-  c(unname(lines), more_lines(length(result$outputs) - most, "output", "drivers()"))
+  c(unname(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))
 }
 
 more_lines <- function(n, noun, where) if (n > 0) sprintf("  ... and %s: see %s", count_of(n, paste("more", noun)),

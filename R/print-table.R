@@ -80,8 +80,15 @@ holds_values <- function(name) {
 # As many columns as the terminal has room for, in their order; the rest are named.
 fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
   widths <- 2 + mapply(function(column, name) max(cli::ansi_nchar(c(name, column), "width"), 0), cells, names(cells))
-  first <- c(1, which(names(cells) %in% "remark"))
+  first <- unique(c(1, which(names(cells) %in% c(says_what, "remark"))))
   next_to <- setdiff(match(most_telling, names(cells), nomatch = 0), c(0, first))
+  # a remark gives way to the figures that a reader looks for first
+  remark <- match("remark", names(cells))
+  if (!is.na(remark)) {
+    room <- width + 2 - sum(widths[setdiff(c(first, utils::head(next_to, 3)), remark)])
+    widths[remark] <- min(widths[remark], max(room, 20))
+    cells$remark <- as.character(cli::ansi_strtrim(cells$remark, widths[remark] - 2))
+  }
   last <- setdiff(which(names(cells) %in% least_telling), c(first, next_to))
   order <- c(unique(first), next_to, setdiff(seq_along(cells), c(first, next_to, last)), last)
   if (sum(widths[unique(first)]) > width) order <- seq_along(cells)
@@ -93,8 +100,11 @@ fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
     paste(hidden, collapse = ", ")), width, exdent = 2))
 }
 
+# Columns that say what a row is about.
+says_what <- c("output", "input", "spec", "condition", "about", "statistic", "alternative", "name")
+
 # Columns that a reader looks for first, and those missed least, where there is no room for all.
-most_telling <- c("value", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low", "high")
+most_telling <- c("value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low", "high", "share")
 least_telling <- c("measure", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
   "excess_kurtosis", "mode", "iqr", "p10_to_p90", "error", "effective_runs", "r_squared", "kind", "good", "met",
   "chance_good", "pass_rate_good")

@@ -28,7 +28,7 @@
 pass_rate_by <- function(.result, ..., .bands = 10, .inputs = NULL) {
   check_result(.result)
   bands <- check_count(.bands, ".bands", at_least = 2, at_most = 100)
-  known <- names(.result$draws)
+  known <- draw_names(.result)
   inputs <- resolve_names(rlang::enquo(.inputs), known, "an input that varies")
   met <- condition_met(.result, rlang::enquos(...)) %in% TRUE
   rows <- lapply(inputs, function(name) band_rates(.result, name, met, bands))
@@ -72,7 +72,7 @@ compact <- function(band) {
 }
 
 band_rates <- function(result, name, met, bands) {
-  column <- result$draws[[name]]
+  column <- run_column(result, name)
   band <- bands_of(column, bands)
   count <- max(band)
   runs <- as.double(tabulate(band, count))

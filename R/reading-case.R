@@ -56,8 +56,8 @@ cases_of_table <- function(table) {
 case_rows <- function(study, result, case, values) {
   for (name in names_of(values)) check_known_input(study, name)
   fixed <- fix_inputs(study, !!!lapply(values, function(value) if (is.factor(value)) as.character(value) else value))
-  outcome <- base_case_of(fixed, study_evaluator(fixed))
-  found <- vapply(outcome$outputs, as.double, 0)
+  outcome <- base_case_of(fixed)
+  found <- vapply(outcome$outputs[scalar_outputs(study)], as.double, 0)
   met <- new_evaluator(study$specs)(c(outcome$inputs, outcome$outputs), 1)$values
   names <- names(found)
   reason <- outcome$failures$reason[match(names, outcome$failures$output)]

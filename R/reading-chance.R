@@ -28,7 +28,7 @@ chance <- function(.result, ...) {
   conditions <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), known, "Condition")
   if (length(conditions) == 0) {
     stop_ensayo("argument", "Give at least one condition.", NULL, sprintf("Such as `chance(result, %s > 0)`.",
-      names(.result$outputs)[1]))
+      output_names(.result)[1]))
   }
   chances_of(.result, conditions)
 }
@@ -45,17 +45,17 @@ study_chances <- function(result) chances_of(result, result$study$readings$chanc
 # A column of TRUE, FALSE or, where the run failed, NA for each condition.
 evaluate_conditions <- function(result, conditions) {
   if (length(conditions) == 0) return(list())
-  columns <- result_columns(result)
+  columns <- columns_for(result, unlist(lapply(conditions, function(condition) condition$uses)))
   formulas <- stats::setNames(conditions, sprintf("c%d", seq_along(conditions)))
   values <- new_evaluator(formulas)(columns, run_numbers(result))$values
-  if (run_count(result)) check_runs_alone(formulas, columns, values, result$provenance$seed)
+  if (run_count(result)) check_runs_alone(pieces_alone(formulas), columns, values, result$provenance$seed)
   for (i in seq_along(values)) {
     if (!is.logical(values[[i]])) {
       stop_ensayo("argument", "A condition must be TRUE or FALSE in each run.",
         sprintf("%s gives %s.", quoted(conditions[[i]]$text), shown_value(values[[i]][1])))
     }
-    failed <- unlist(lapply(intersect(conditions[[i]]$uses, names(result$outputs)), function(name) {
-      which(!is.finite(result$outputs[[name]]))
+    failed <- unlist(lapply(intersect(conditions[[i]]$uses, names(result$study$outputs)), function(name) {
+      which(!is_finite_run(run_column(result, name)))
     }))
     values[[i]][failed] <- NA
   }

@@ -36,7 +36,7 @@
 #' @export
 compare_results <- function(..., .outputs = NULL, .better = NULL, .paired = NULL, .confidence = 0.95) {
   results <- named_results(rlang::enquos(...))
-  common <- Reduce(intersect, lapply(results, function(result) names(result$outputs)))
+  common <- Reduce(intersect, lapply(results, function(result) output_names(result)))
   if (length(common) == 0) stop_ensayo("argument", "Results to compare must have an output in common.",
     "They have none.")
   outputs <- resolve_names(rlang::enquo(.outputs), common, "an output that all results have")
@@ -48,7 +48,7 @@ compare_results <- function(..., .outputs = NULL, .better = NULL, .paired = NULL
       "Simulate both with the same seed, number of runs and design; or compare them unpaired, `.paired = FALSE`.")
   }
   sides <- lapply(results, function(result) {
-    list(columns = lapply(result$outputs[outputs], as.double), replicates = telling_replicates(result))
+    list(columns = numeric_columns(result, outputs), replicates = telling_replicates(result))
   })
   study <- results[[1]]$study
   about <- data.frame(output = outputs, unit = text_of(outputs, function(name) quantity_unit(study, name)),
@@ -70,7 +70,7 @@ compare_outputs <- function(.result, .outputs, .better = NULL, .confidence = 0.9
   if (length(outputs) < 2) stop_ensayo("argument", "Name at least two outputs to compare.",
     sprintf("You named %s.", and_list(quoted(outputs))))
   sides <- lapply(stats::setNames(nm = outputs), function(name) {
-    list(columns = list(value = as.double(.result$outputs[[name]])), replicates = telling_replicates(.result))
+    list(columns = list(value = values_of(.result, name)), replicates = telling_replicates(.result))
   })
   about <- data.frame(output = "value", unit = quantity_unit(.result$study, outputs[1]) %||% "", label = "Value",
     kind = output_kind_of(.result, outputs[1]), of_one_result = TRUE)
@@ -123,12 +123,12 @@ pairing_fault <- function(a, b) {
   }
   if (!identical(as.double(run_numbers(a)),
     as.double(run_numbers(b)))) return("They hold different runs of their design")
-  shared <- intersect(names(a$draws), names(b$draws))
+  shared <- intersect(draw_names(a), draw_names(b))
   if (length(shared) == 0) return("They have no input in common that varies")
   stream <- function(result, name) result$study$inputs[[name]]$stream
   other <- Filter(function(name) stream(a, name) != stream(b, name), shared)
   if (length(other)) return(sprintf("The input %s has other random numbers in each", quoted(other[1])))
-  if (p$design == "sobol" && !identical(names(a$draws)[seq_along(shared)], names(b$draws)[seq_along(shared)])) {
+  if (p$design == "sobol" && !identical(draw_names(a)[seq_along(shared)], draw_names(b)[seq_along(shared)])) {
     return("Their inputs take the dimensions of the Sobol' sequence in another order")
   }
   NULL

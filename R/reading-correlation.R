@@ -29,7 +29,7 @@ correlations <- function(x, kind = "rank") {
 # need not wait for it.
 correlation_table <- function(result, kind = "rank") {
   pairs <- live_correlations(result$study)
-  columns <- numeric_draws(result$study, result$draws[unique(c(pairs$a, pairs$b))])
+  columns <- numeric_columns(result, unique(c(pairs$a, pairs$b)))
   if (kind == "score") columns <- lapply(mid_ranks(columns), function(rank) stats::qnorm(rank / (length(rank) + 1)))
   all <- correlations_between(columns, columns, kind == "rank")
   achieved <- all[cbind(match(pairs$a, names(columns)), match(pairs$b, names(columns)))]

@@ -37,7 +37,7 @@ coverage_interval <- function(result, outputs = NULL, coverage = 0.95, interval 
       width = ends[2, ] - ends[1, ], unit = quantity_unit(result$study, name) %||% "",
       kind = output_kind_of(result, name), remark = ifelse(few, "too few runs for this coverage", ""))
   })
-  new_table(do.call(rbind, rows))
+  typed_table(new_table(do.call(rbind, rows)), c("low", "high"))
 }
 
 # The ends of the interval among sorted values.

@@ -36,8 +36,7 @@ kept_given <- function(result, conditions, call = rlang::caller_env()) {
 # The result of some runs, by their places.
 runs_kept <- function(result, kept, words) {
   runs <- run_numbers(result)[kept]
-  result$draws <- lapply(result$draws, `[`, kept)
-  result$outputs <- lapply(result$outputs, `[`, kept)
+  result$store <- store_at(result$store, kept)
   result$failures <- result$failures[result$failures$run %in% runs, , drop = FALSE]
   result$runs <- runs
   result$provenance$given <- words

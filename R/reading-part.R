@@ -72,10 +72,10 @@ sum_terms <- function(expr, sign = 1) {
 
 parts_table <- function(result, total, tree, percentile) {
   sense <- result$study$readings$sense
-  columns <- result_columns(result)
+  columns <- columns_for(result, tree$name)
   n <- run_count(result)
   values <- lapply(seq_len(nrow(tree)), function(i) tree$sign[i] * rep_len(as.double(columns[[tree$name[i]]]), n))
-  whole <- as.double(result$outputs[[total]])
+  whole <- values_of(result, total)
   top <- tree$level == 1
   rest <- Reduce(`-`, values[top], whole)
   kept <- is.finite(rest) & Reduce(`&`, lapply(values, is.finite))

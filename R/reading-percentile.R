@@ -9,10 +9,14 @@
 #' @param type Whole number from 1 to 9: the convention, as of [stats::quantile()]; `NULL` for type 7 of numbers and
 #'   type 1, a value that occurred, of counts, dates and yes/no outputs.
 #' @param confidence Number between 0 and 1: of the intervals.
+#' @param step Numbers or dates, or `"last"`: the steps at which series are read; `NULL` for all of them. With it, and
+#'   where a series is named, the table has a column `step`.
 #' @return `percentiles()`: a data frame with a row for each output and percentile: `output`, `percentile`, `sense`,
 #'   `value`; `low` and `high`, the ends of the percentile's confidence interval, which tells the **simulation error**
 #'   of the figure and not a range of outcomes; `unit`, `kind`, and `remark`: where `low` or `high` is missing, how
-#'   many runs bound the percentile. Dates are days since 1970-01-01, and print as dates.
+#'   many runs bound the percentile. Where all rows are of one kind, values are of it: dates of class Date, counts whole
+#'   numbers, yes/no outputs `TRUE` or `FALSE`; among others a date is a number of days since 1970-01-01, which prints as a
+#'   date.
 #' @details The interval is between two order statistics and holds for any law (Conover 1999, section 3.2), with
 #'   independent runs; under a Latin hypercube it is conservative. Of a result with five replicates or more it comes
 #'   from between these, by Student's t.
@@ -27,15 +31,34 @@
 #' percentiles(res, c(10, 50, 90))
 #' value_met(res, velocity, chance = 0.95, met = "at least")
 #' @export
-percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL, confidence = 0.95) {
+percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL, confidence = 0.95, step = NULL) {
   check_result(result)
-  given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
-  outputs <- resolve_outputs(given$outputs, result)
+  given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result, series = TRUE)
+  series <- series_names(result$study)
+  outputs <- if (rlang::quo_is_null(given$outputs)) if (is.null(step)) output_names(result) else series
+    else resolve_names(given$outputs, c(output_names(result), series), "an output of the result")
   asked <- check_percentiles(given$other %||% shown_percentiles(result$study$readings), "percentiles")
   check_type(type)
   check_confidence(confidence)
-  percentile_table(result, outputs, asked, type, confidence)
+  if (!is.null(step) || any(outputs %in% series)) {
+    return(stepwise_percentiles(result, outputs, asked, step, type, confidence))
+  }
+  typed_table(percentile_table(result, outputs, asked, type, confidence), value_columns)
 }
+
+stepwise_percentiles <- function(result, outputs, asked, step, type, confidence, call = rlang::caller_env()) {
+  single <- setdiff(outputs, series_names(result$study))
+  if (length(single) || length(outputs) == 0) {
+    stop_ensayo("argument", "Steps are those of series.",
+      if (length(single)) sprintf("%s has one value a run.", quoted(single[1])) else "The result has no series.",
+      if (length(single)) "Ask for it by itself.", call = call)
+  }
+  rows <- lapply(outputs, series_percentiles, result = result, asked = asked, step = step, type = type,
+    confidence = confidence)
+  typed_table(new_table(do.call(rbind, rows)), value_columns)
+}
+
+value_columns <- c("value", "low", "high")
 
 percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0.95) {
   sense <- result$study$readings$sense
@@ -49,8 +72,10 @@ percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0
 }
 
 percentile_estimates_of <- function(result, name, not_exceeded, type, confidence, replicates) {
-  column <- result$outputs[[name]]
-  kind <- output_kind(result$study, name, column)
+  column_percentiles(run_column(result, name), output_kind_of(result, name), not_exceeded, type, confidence, replicates)
+}
+
+column_percentiles <- function(column, kind, not_exceeded, type, confidence, replicates) {
   good <- is_good(column)
   values <- if (isTRUE(good)) as.double(column) else as.double(column)[good]
   if (!is.null(replicates) && !isTRUE(good)) replicates <- replicates[good]
@@ -82,7 +107,7 @@ value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), m
   result$study$readings$sense <- if (met == "at least") "exceeded" else "not exceeded"
   table <- percentile_table(result, outputs, 100 * chance, NULL, confidence)
   new_table(c(list(output = table$output, met = rep(met, nrow(table)), chance = table$percentile / 100),
-    as.list(table[c("value", "low", "high", "unit", "kind", "remark")])))
+    as.list(typed_table(table, value_columns)[c(value_columns, "unit", "kind", "remark")])))
 }
 
 #' @rdname percentiles
@@ -96,15 +121,15 @@ value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), m
 quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
   check_no_dots(..., .options = "probs")
   x$study$readings$sense <- "not exceeded"
-  percentile_table(x, names(x$outputs), 100 * check_probabilities(probs))
+  typed_table(percentile_table(x, output_names(x), 100 * check_probabilities(probs)), value_columns)
 }
 
 #' @rdname percentiles
 #' @export
 mean.ensayo_result <- function(x, ...) {
   check_no_dots(..., .options = character())
-  vapply(names(x$outputs), function(name) {
-    m <- cpp_moments(as.double(x$outputs[[name]]))
+  vapply(output_names(x), function(name) {
+    m <- cpp_moments(values_of(x, name))
     if (m$count == 0) NA_real_ else m$mean
   }, 0)
 }
@@ -113,7 +138,7 @@ mean.ensayo_result <- function(x, ...) {
 #' @export
 median.ensayo_result <- function(x, na.rm = FALSE, ...) {
   check_no_dots(..., .options = character())
-  vapply(names(x$outputs), function(name) percentile_values(finite_values(x, name), 50), 0)
+  vapply(output_names(x), function(name) percentile_values(finite_values(x, name), 50), 0)
 }
 
 # Percentiles not exceeded, by one of Hyndman and Fan's types.

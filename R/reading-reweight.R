@@ -120,7 +120,7 @@ run_weights <- function(result, laws) {
   study <- result$study
   log_weight <- numeric(run_count(result))
   for (name in names(laws)) {
-    log_weight <- log_weight + log_ratio(laws[[name]], study$inputs[[name]]$law, result$draws[[name]])
+    log_weight <- log_weight + log_ratio(laws[[name]], study$inputs[[name]]$law, run_column(result, name))
   }
   for (set in correlated_sets(study)) {
     if (!any(set %in% names(laws))) next
@@ -136,7 +136,7 @@ run_weights <- function(result, laws) {
 
 scores_under <- function(result, set, laws) {
   scores <- vapply(set, function(name) {
-    x <- result$draws[[name]]
+    x <- run_column(result, name)
     low <- cumulative(laws[[name]], x)
     ifelse(low < 0.5, stats::qnorm(low), -stats::qnorm(cumulative(laws[[name]], x, tail = "upper")))
   }, numeric(run_count(result)))
@@ -151,7 +151,7 @@ copula_density <- function(scores, matrix) {
 }
 
 reweighted_output <- function(result, name, weight) {
-  values <- as.double(result$outputs[[name]])
+  values <- values_of(result, name)
   good <- is.finite(values)
   values <- values[good]
   w <- weight[good] / sum(weight[good])

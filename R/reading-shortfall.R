@@ -37,7 +37,7 @@ expected_shortfall <- function(result, outputs = NULL, percentiles = 95, beyond 
   rows <- lapply(outputs, function(name) {
     values <- finite_values(result, name)
     replicates <- telling_replicates(result)
-    if (!is.null(replicates)) replicates <- replicates[is.finite(result$outputs[[name]])]
+    if (!is.null(replicates)) replicates <- replicates[is.finite(run_column(result, name))]
     found <- if (is.null(beyond)) vapply(at, function(p) tail_mean(values, p, tail, replicates), numeric(4))
       else vapply(beyond, function(x) mean_past(values, x, tail), numeric(4))
     kind <- output_kind_of(result, name)
@@ -48,7 +48,8 @@ expected_shortfall <- function(result, outputs = NULL, percentiles = 95, beyond 
       shortfall = (found[3, ] - from) * if (tail == "upper") 1 else -1,
       unit = quantity_unit(result$study, name) %||% "", kind = kind)
   })
-  new_table(do.call(rbind, rows))
+  table <- new_table(do.call(rbind, rows))
+  typed_table(table, c("beyond", if (all(table$kind == "date")) "mean_beyond"))
 }
 
 # Edge, share, mean and standard error of the mean of a share of the runs, the largest or the smallest.

@@ -59,7 +59,7 @@ with_all_specs <- function(held) {
 spec_misses <- function(result, spec, fails) {
   margin <- margin_formula(spec)
   if (is.null(margin) || !any(fails)) return(c(NA_real_, NA_real_))
-  miss <- -new_evaluator(list(margin = margin))(result_columns(result), run_numbers(result))$values$margin[fails]
+  miss <- -new_evaluator(list(margin = margin))(columns_for(result, margin$uses), run_numbers(result))$values$margin[fails]
   miss <- miss[is.finite(miss)]
   if (length(miss)) range(miss) else c(NA_real_, NA_real_)
 }
@@ -111,7 +111,7 @@ joint_remark <- function(study, fails) {
 # The limits that specs set for one output, each with the share of all runs that keep it.
 limit_rates <- function(result, name) {
   limits <- spec_limits(result$study, name)
-  values <- as.double(result$outputs[[name]])
+  values <- values_of(result, name)
   if (output_kind_of(result, name) == "date") values <- floor(values)
   limits$rate <- vapply(seq_len(nrow(limits)), function(i) {
     sum(match.fun(limits$operator[i])(values, limits$limit[i]), na.rm = TRUE) / length(values)

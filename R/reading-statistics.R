@@ -46,10 +46,11 @@ summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NUL
     else resolve_outputs(rlang::enquo(outputs), object)
   asked <- sort(unique(check_percentiles(percentiles %||% shown_percentiles(object$study$readings), "percentiles")))
   check_type(type)
-  sorted_by(statistics_table(object, outputs, asked, type), sort)
+  table <- sorted_by(statistics_table(object, outputs, asked, type), sort)
+  typed_table(table, c("base", "mode", "min", "max", if (all(table$kind == "date")) "mean", percentile_names(asked)))
 }
 
-statistics_table <- function(result, outputs = names(result$outputs), percentiles = shown_percentiles(result$study$readings),
+statistics_table <- function(result, outputs = output_names(result), percentiles = shown_percentiles(result$study$readings),
                              type = NULL) {
   replicates <- telling_replicates(result)
   new_table(do.call(rbind, lapply(outputs, function(name) {
@@ -58,8 +59,8 @@ statistics_table <- function(result, outputs = names(result$outputs), percentile
 }
 
 output_statistics <- function(result, name, percentiles, type = NULL, replicates = NULL) {
-  values <- as.double(result$outputs[[name]])
-  kind <- output_kind(result$study, name, result$outputs[[name]])
+  values <- values_of(result, name)
+  kind <- output_kind_of(result, name)
   sense <- result$study$readings$sense
   m <- cpp_moments(values)
   n <- m$count
@@ -145,9 +146,9 @@ contingency <- function(result, percentiles = NULL, outputs = NULL) {
   base <- vapply(result$base$outputs[table$output], as.double, 0, USE.NAMES = FALSE)
   reserve <- table$value - base
   percent <- ifelse(table$kind == "date" | base == 0, NA, 100 * reserve / abs(base))
-  new_table(list(output = table$output, percentile = table$percentile, sense = table$sense, value = table$value,
-    base = base, contingency = reserve, percent_of_base = percent, unit = table$unit, kind = table$kind,
-    planning = table$percentile == readings$planning))
+  typed_table(new_table(list(output = table$output, percentile = table$percentile, sense = table$sense,
+    value = table$value, base = base, contingency = reserve, percent_of_base = percent, unit = table$unit,
+    kind = table$kind, planning = table$percentile == readings$planning)), c("value", "base"))
 }
 
 # A table in the order of one of its columns, large to small, or small to large after a minus.

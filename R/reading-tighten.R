@@ -26,7 +26,7 @@
 #' @export
 tighten_inputs <- function(.study, .output, ..., .to = 0.5, .nsim = 10000, .seed = NULL) {
   check_study(.study)
-  output <- resolve_single_output(rlang::enquo(.output), list(outputs = .study$outputs))
+  output <- resolve_name(rlang::enquo(.output), scalar_outputs(.study), "an output of the study")
   to <- check_number(.to, ".to", at_least = 0, below = 1)
   costs <- tightening_costs(.study, rlang::enquos(...))
   seed <- check_seed(.seed)

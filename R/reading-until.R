@@ -78,14 +78,14 @@ bound_target <- function(target, study, statistics, call) {
       quantity_vocabulary(study), "Condition", call)
     target$about <- names(target$conditions)
   } else if (!target$statistic %in% study_statistics) {
-    target$about <- resolve_name(target$what, names(study$outputs), "an output of the study", call)
+    target$about <- resolve_name(target$what, scalar_outputs(study), "an output of the study", call)
   } else target$about <- ""
   target
 }
 
 # A target's values in each run: of an output, or 1 where its condition is met.
 target_values <- function(result, target) {
-  if (is.null(target$conditions)) return(as.double(result$outputs[[target$about]]))
+  if (is.null(target$conditions)) return(values_of(result, target$about))
   held <- with_all_specs(evaluate_conditions(result, target$conditions))
   as.double(held[[length(held)]] %in% TRUE)
 }

@@ -128,6 +128,20 @@ report_statistics <- function(result) {
   )
 }
 
+report_series <- function(result, name) {
+  marks <- reading_marks(result$study$readings)
+  rows <- series_rows(name, result, marks)
+  decimals <- decimals_of(2.56 * max(rows$sd, na.rm = TRUE))
+  value <- function(column) format_value(rows[[column]], rows$kind[1], decimals)
+  columns <- c(list(` ` = c("First step", "Last step", "Lowest of a run", "Highest of a run"), `Base case` = value("base"),
+    Mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
+  figure <- plot_series(result, !!name)
+  report_section(quantity_label(result$study, name), report_figure(figure, figure$labels$title),
+    report_table(columns, numeric = names(columns)[-1]),
+    htmltools::tags$p(class = "note", sprintf("%s. A percentile at each step is no run: the lowest of a run is lower than the lowest of the curve.",
+      sense_words(result$study$readings$sense))))
+}
+
 # A preview, or a part of the runs, says so before anything else; so does a figure that is not as exact as was asked.
 report_partial <- function(result) {
   until <- result$provenance$until
@@ -152,8 +166,8 @@ report_contingency <- function(result) {
 
 # A table for each output that is a plain sum of others.
 report_parts <- function(result) {
-  totals <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1 && any(is.finite(result$outputs[[name]])),
-    names(result$study$outputs))
+  totals <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1 && any(is.finite(run_column(result, name))),
+    output_names(result))
   if (length(totals) == 0) return(NULL)
   report_section("Parts and totals", lapply(totals, function(name) {
     table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)

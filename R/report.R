@@ -54,25 +54,26 @@ report_body <- function(result) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
-  shown <- utils::head(c(leading, setdiff(rev(names(study$outputs)), leading)), figures_at_most)
+  shown <- utils::head(c(leading, setdiff(rev(output_names(result)), leading)), figures_at_most)
   tag$body(
     tag$header(tag$p(class = "kind", "Rehearsal report"), tag$h1(study$title),
       if (!is.null(study$question)) tag$p(class = "question", study$question)),
     tag$main(
       report_partial(result),
-      report_section("In short", report_short(result, leading)),
+      if (length(leading)) report_section("In short", report_short(result, leading)),
       lapply(shown, function(name) report_output(result, name)),
-      report_section("All outputs", report_statistics(result),
-        if (length(study$outputs) > length(shown)) tag$p(class = "note",
+      lapply(utils::head(series_names(study), figures_at_most), function(name) report_series(result, name)),
+      if (length(leading)) report_section("All outputs", report_statistics(result),
+        if (length(output_names(result)) > length(shown)) tag$p(class = "note",
           sprintf("Figures are shown for %d of %d outputs.",
-          length(shown), length(study$outputs)))),
-      report_section(sprintf("What to hold in reserve, P%s", format(study$readings$planning)),
+          length(shown), length(output_names(result))))),
+      if (length(leading)) report_section(sprintf("What to hold in reserve, P%s", format(study$readings$planning)),
         report_contingency(result)),
       report_parts(result),
       if (length(study$specs)) report_section("Specs", report_specs(result)),
       if (length(study$readings$chances)) report_section("Chances",
         report_shares(study_chances(result), "condition", "chance", "Chance")),
-      report_section("Drivers", lapply(utils::head(leading, 3), function(name) {
+      if (length(leading)) report_section("Drivers", lapply(utils::head(leading, 3), function(name) {
         tag$p(gsub(" %", "\u00a0%", paste(output_words(result, name), collapse = " "), fixed = TRUE))
       }), report_drivers(result, shown)),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),

@@ -38,7 +38,7 @@ add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress
   }
   plan <- extended_plan(had, check_count(nsim), threads)
   study <- result$study
-  if (!identical(draw_columns(study, plan, 0, 1), lapply(result$draws, `[`, 1))) {
+  if (!identical(draw_columns(study, plan, 0, 1), lapply(store_columns(result$store, varying_names(study)), column_at, 1))) {
     stop_ensayo("argument", "`result` must hold the draws that its study makes.",
       "The first run's are others: they were made by another version or changed since.",
       "Simulate the study again, with as many runs as you want.")
@@ -46,8 +46,10 @@ add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress
   more <- plan$nsim - had$nsim
   draws <- draw_columns(study, plan, had$nsim, more)
   runs <- evaluate_draws(study, draws, plan, had$nsim, more, progress)
-  old <- list(values = result$outputs, failures = result$failures, warnings = result$warnings)
-  new_simulation(study, plan, Map(c, result$draws, draws), join_runs(list(old, runs)), started)
+  columns <- store_columns(result$store, result$store$names)
+  old <- list(values = columns[output_order(study$outputs)], failures = result$failures, warnings = result$warnings)
+  new_simulation(study, plan, Map(c, columns[varying_names(study)], draws), join_runs(list(old, runs)), result$base,
+    started)
 }
 
 # The plan of what was run and as many runs more.

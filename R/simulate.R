@@ -31,7 +31,7 @@
 #'   and -1 copy and mirror. [correlations()] tells what was asked and what the draws have.
 #' @section Memory: a result holds 8 bytes for each run of each input that varies and each output; simulating takes
 #'   about twice that at its peak. A million runs of ten inputs and three outputs hold 104 MB. For more runs than memory
-#'   holds see [draw_inputs()].
+#'   holds see [simulate_into()].
 #' @section Failed runs: a run in which an output is missing, not a number or infinite is kept, counted and listed
 #'   with its reason by [failures()]; statistics are over the other runs.
 #' @section Errors: `ensayo_error_argument` for arguments; `ensayo_error_model` for a study without inputs or outputs,
@@ -60,7 +60,7 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   started <- Sys.time()
   draws <- draw_columns(object, plan, 0, count)
   runs <- evaluate_draws(object, draws, plan, 0, count, progress)
-  result <- new_simulation(object, plan, draws, runs, started)
+  result <- new_simulation(object, plan, draws, runs, base_case_of(object), started)
   if (count < plan$nsim) result$provenance$preview <- count
   if (is.null(until)) result else runs_until(result, until, most, progress, threads)
 }
@@ -72,7 +72,7 @@ check_memory <- function(study, runs, there = memory_there(), call = rlang::call
   gigabytes <- function(bytes) paste(format_number(bytes / 1e9, 2), "GB")
   stop_ensayo("argument", "The runs must fit into memory.", sprintf("%s take about %s; there are %s.",
     count_of(runs, "run"), gigabytes(needed), gigabytes(there)),
-    "Simulate fewer, or keep figures in place of runs: `record_statistics()`. `draw_inputs(file = )` writes any number.",
+    "Simulate fewer, or into a folder, which takes as many as its disk holds: `simulate_into()`.",
     argument = "nsim", call = call)
 }
 
@@ -98,24 +98,28 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 # Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone.
 evaluate_draws <- function(study, draws, plan, first, count, progress) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
-  runs <- evaluate_in_chunks(study_evaluator(study), columns, first, count, progress)
-  check_runs_alone(output_formulas(study), columns, runs$values, plan$seed, first)
+  models <- models_in_order(study)
+  evaluator <- study_evaluator(study, plan$seed, models)
+  runs <- evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024)
+  for (model in models) {
+    check_runs_alone(model_kind(model)$alone(model, plan$seed), columns, runs$values, plan$seed, first)
+  }
   runs
 }
 
-new_simulation <- function(study, plan, draws, runs, started) {
+new_simulation <- function(study, plan, draws, runs, base, started) {
+  columns <- c(draws, runs$values)
   new_result(
-    study = study, draws = draws, outputs = runs$values, failures = runs$failures, warnings = runs$warnings,
-    base = base_case_of(study, study_evaluator(study)), provenance = new_provenance(study, plan, started)
+    study = study, store = memory_store(columns, column_kinds(study, columns)), failures = runs$failures, warnings = runs$warnings,
+    base = base, provenance = new_provenance(study, plan, started)
   )
 }
 
 # Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
 # takes more than two fifths of a second, so that progress flows.
-evaluate_in_chunks <- function(evaluator, columns, first, count, progress) {
+evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size) {
   parts <- list()
   done <- 0
-  size <- 1024
   while (done < count) {
     at <- seq.int(done + 1, min(done + size, count))
     began <- proc.time()[["elapsed"]]
@@ -134,15 +138,13 @@ cache_chunk <- 2^16
 # `count` values of a column after the first `first`; a single value is every run's.
 part_of <- function(column, first, count) {
   if (length(column) == 1) column
-  else if (is.double(column)) cpp_part(column, first, count)
+  else if (is.double(column) && !is.matrix(column)) cpp_part(column, first, count)
   else column[first + seq_len(count)]
 }
 
 # Evaluations of neighbouring runs as one.
 join_runs <- function(parts) {
-  values <- lapply(stats::setNames(nm = names(parts[[1]]$values)), function(name) {
-    unlist(lapply(parts, function(part) part$values[[name]]), use.names = FALSE)
-  })
+  values <- joined_columns(lapply(parts, function(part) part$values))
   failures <- do.call(rbind, lapply(parts, function(part) part$failures))
   list(values = values, failures = failures[order(failures$run), , drop = FALSE],
     warnings = unique(do.call(rbind, lapply(parts, function(part) part$warnings))))
@@ -158,10 +160,10 @@ new_provenance <- function(study, plan, started) {
   )
 }
 
-new_result <- function(study, draws, outputs, failures, warnings, base, provenance) {
+new_result <- function(study, store, failures, warnings, base, provenance) {
   rownames(failures) <- NULL
   result <- structure(
-    list(study = study, draws = draws, outputs = outputs, failures = failures, warnings = warnings, base = base,
+    list(study = study, store = store, failures = failures, warnings = warnings, base = base,
       provenance = provenance, runs = NULL),
     class = "ensayo_result"
   )
@@ -169,9 +171,14 @@ new_result <- function(study, draws, outputs, failures, warnings, base, provenan
   result
 }
 
+# Outputs that failed in every run: each failure of an output in a run is listed once.
+failed_outputs <- function(result) {
+  names <- names(result$study$outputs)
+  Filter(function(name) sum(result$failures$output == name) == result$store$count, names)
+}
+
 warn_if_all_failed <- function(result) {
-  good <- vapply(result$outputs, function(column) any(is.finite(column)), TRUE)
-  for (name in names(which(!good))) {
+  for (name in failed_outputs(result)) {
     reason <- result$failures$reason[result$failures$output == name][1]
     warn_ensayo(c(sprintf("Every run of %s failed.", quoted(name)), x = sprintf("In run 1: %s.", reason),
       i = "See `failures()` for the rest."), "all_failed", output = name)

@@ -14,6 +14,7 @@ canonical_text <- function(x) {
   if (is.function(x)) return("function")  # its source stands beside it
   if (is.data.frame(x)) x <- as.list(x)
   if (is.list(x)) return(canonical_list(unclass(x)))
+  if (is.environment(x) || isS4(x)) return(canonical_string(class(x)[1]))
   value <- if (is.double(x)) sprintf("%a", x) else if (is.character(x)) canonical_string(x) else format(x)
   sprintf("%s(%s)", class(x)[1], paste(value, collapse = ","))
 }

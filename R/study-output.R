@@ -1,19 +1,19 @@
 # Outputs: a formula each, with what readers want to know about it.
 
-new_output <- function(formula, texts = list(), kind = NULL, vectorised = NULL) {
-  structure(list(formula = formula, unit = texts$unit, label = texts$label, note = texts$note, group = texts$group,
-    kind = kind, vectorised = vectorised), class = "ensayo_output")
+new_output <- function(formula, texts = list(), kind = NULL, vectorised = NULL, steps = NULL) {
+  output <- structure(list(formula = formula, unit = texts$unit, label = texts$label, note = texts$note,
+    group = texts$group, kind = kind, vectorised = vectorised), class = "ensayo_output")
+  output$steps <- steps
+  output
 }
-
-# What an output can be said to be; yes/no outputs show as such by themselves.
-output_kinds <- c("number", "whole", "date")
 
 #' Describe an output
 #'
 #' An output is a formula of inputs and other outputs. A bare expression in [add_outputs()] is an output without
 #' trimmings.
 #'
-#' @param formula An expression; see [add_outputs()] for what it may hold.
+#' @param formula An expression; see [add_outputs()] for what it may hold. It is left out where a model gives the output
+#'   ([add_model()]).
 #' @param unit,label,note,group Texts or `NULL`: the unit; what readers call the output; a remark; what it belongs
 #'   with, so that formulas can say `max(group)`.
 #' @param kind `"number"`, `"whole"` (a count), `"date"` (a number of days since 1970-01-01, shown on a calendar), or
@@ -21,18 +21,29 @@ output_kinds <- c("number", "whole", "date")
 #'   values.
 #' @param vectorised `TRUE` or `FALSE`: whether functions of your own in the formula take whole columns of runs, or
 #'   one run's numbers at a time. When `NULL` it is found from their bodies; see [add_outputs()].
-#' @return An output, for [add_outputs()].
+#' @param steps Numbers or dates in increasing order, for a series, with a value at each step of a run; `NULL` for one
+#'   value a run. Only a model gives series ([add_model()]).
+#' @return An output, for [add_outputs()] or [add_model()].
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' output(spring - 12 - headloss, unit = "m", label = "Pressure at the last tap")
 #' @export
-output <- function(formula, unit = NULL, label = NULL, note = NULL, group = NULL, kind = NULL, vectorised = NULL) {
+output <- function(formula = NULL, unit = NULL, label = NULL, note = NULL, group = NULL, kind = NULL, vectorised = NULL,
+                   steps = NULL) {
   formula <- rlang::enquo(formula)
-  if (rlang::quo_is_missing(formula)) stop_ensayo("argument", "`formula` must be given.", argument = "formula")
+  if (rlang::quo_is_null(formula)) formula <- NULL
   texts <- list(unit = check_string(unit, null = TRUE), label = check_string(label, null = TRUE),
     note = check_string(note, null = TRUE), group = check_string(group, null = TRUE))
   if (!is.null(kind)) check_choice(kind, output_kinds)
-  new_output(formula, texts, kind, check_flag(vectorised, null = TRUE))
+  new_output(formula, texts, kind, check_flag(vectorised, null = TRUE), check_steps(steps))
+}
+
+check_steps <- function(steps, call = rlang::caller_env()) {
+  if (is.null(steps)) return(NULL)
+  ok <- (is.numeric(steps) || inherits(steps, "Date")) && length(steps) > 0 && all(is.finite(steps)) &&
+    all(diff(as.double(steps)) > 0)
+  if (!ok) stop_argument("steps", "numbers or dates in increasing order", steps, call = call)
+  if (inherits(steps, "Date")) steps else as.double(steps)
 }
 
 is_output <- function(x) inherits(x, "ensayo_output")
@@ -91,8 +102,16 @@ add_outputs <- function(.study, ...) {
   given <- captured_outputs(rlang::enquos(..., .ignore_empty = "all"))
   names <- check_new_names(given, "output", c(quantity_names(.study), names(.study$tables)))
   given <- stats::setNames(given, names)
+  for (name in names) refuse_formless(given[[name]], name)
   .study$outputs[names] <- given
   with_formulas_read(.study, names)
+}
+
+refuse_formless <- function(output, name, call = rlang::caller_env()) {
+  if (!is.null(output$formula) && is.null(output$steps)) return(invisible())
+  stop_ensayo("argument", sprintf("Output %s must be one formula.", quoted(name)),
+    if (is.null(output$formula)) "It has none." else "It has steps.",
+    "Series, and outputs without a formula, are given by a model: `add_model()`.", name = name, call = call)
 }
 
 #' Change outputs of a study
@@ -118,6 +137,11 @@ replace_outputs <- function(.study, ...) {
     if (!name %in% names(.study$outputs)) stop_unknown_name(name, names(.study$outputs), "an output of the study")
     old <- .study$outputs[[name]]
     new <- given[[name]]
+    refuse_formless(new, name)
+    if (!is.null(old$model)) {
+      stop_ensayo("name", sprintf("%s must be an output with a formula.", quoted(name)),
+        sprintf("It is given by the model %s.", quoted(old$model)), name = name)
+    }
     if (all(vapply(new[c("unit", "label", "note", "group")], is.null, TRUE))) {
       kept <- c("unit", "label", "note", "group")
       new[kept] <- old[kept]
@@ -196,10 +220,4 @@ with_date_kinds <- function(outputs, dates, call = rlang::caller_env()) {
     outputs[[i]] <- output
   }
   outputs
-}
-
-# What an output is: as it was said to be, else as its values show.
-output_kind <- function(study, name, column) {
-  study$outputs[[name]]$kind %||% if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole"
-    else "number"
 }

@@ -183,7 +183,7 @@ part_inputs <- list(
 
 part_outputs <- list(
   title = "Outputs",
-  formulas = function(study) output_formulas(study),
+  formulas = function(study) lapply(study$outputs, function(output) output$formula),
   changed = function(study, change) {
     study$outputs[] <- lapply(study$outputs, function(output) {
       output$formula <- change(output$formula)

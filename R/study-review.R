@@ -63,7 +63,7 @@ review_use <- function(study) {
 review_reach <- function(study) {
   if (length(study$outputs) == 0) return(NULL)
   still <- names(which(!outputs_that_vary(study)))
-  failed <- tryCatch(base_case_of(study, study_evaluator(study))$failures, ensayo_error = function(e) NULL)
+  failed <- tryCatch(formula_failures(study), ensayo_error = function(e) NULL)
   rbind(
     finding("warning", still, "No uncertain input reaches it: it is the same in every run.",
       "Check its formula, or that its inputs are not fixed."),
@@ -71,6 +71,15 @@ review_reach <- function(study) {
       sprintf("It fails in the base case: %s.", failed$reason),
       "Check the base values and the formula.")
   )
+}
+
+# What fails in the base case, of the outputs that hang on formulas alone: a review runs no other model.
+formula_failures <- function(study) {
+  alone <- names(Filter(function(output) is.null(output$model), study$outputs))
+  behind <- reach_of(study, setdiff(names(study$outputs), alone))
+  alone <- Filter(function(name) !any(behind(name) %in% names(study$outputs)), alone)
+  formulas <- lapply(study$outputs[intersect(output_order(study$outputs), alone)], function(output) output$formula)
+  new_evaluator(formulas)(base_values(study), 1)$failures
 }
 
 review_laws <- function(study, share) {

@@ -52,10 +52,6 @@ table_writer <- function(file, call = rlang::caller_env()) {
   if (ending != "parquet") {
     stop_argument("file", "a path that ends in .csv or .parquet", file, call = call)
   }
-  if (!requireNamespace("nanoparquet", quietly = TRUE)) {
-    stop_ensayo("file", "A Parquet file needs the package nanoparquet.", "It is not installed.",
-      "Install it with `install.packages(\"nanoparquet\")`, or write a .csv.", file = file, call = call)
-  }
   function(table, path, first) {
     rethrow_as(if (first) nanoparquet::write_parquet(table, path) else nanoparquet::append_parquet(table, path),
       "file", sprintf("%s must be writable.", file), file = file)

@@ -13,3 +13,34 @@ unclass_table <- function(table) {
   class(table) <- "data.frame"
   table
 }
+
+# Values as users hold them: days as dates, counts as whole numbers where R's reach so far.
+typed_values <- function(x, kind) {
+  known <- x[!is.na(x)]
+  if (kind == "date") return(structure(as.double(x), class = "Date"))
+  if (kind == "yes/no" && all(known %in% c(0, 1))) storage.mode(x) <- "logical"
+  if (kind == "whole" && all(abs(known) <= .Machine$integer.max & known == round(known))) storage.mode(x) <- "integer"
+  x
+}
+
+# A table's columns of values by the kind of its rows, where that is the same in all of them.
+typed_table <- function(table, columns, kinds = table$kind) {
+  kind <- unique(kinds)
+  if (length(kind) != 1) return(table)
+  for (name in intersect(columns, names(table))) {
+    if (is.numeric(table[[name]])) table[[name]] <- typed_values(table[[name]], kind)
+  }
+  table
+}
+
+# Columns of runs: a vector with a value for each, or for a series a matrix with a row for each and a column for each
+# step, under the step's number.
+column_length <- function(column) if (is.matrix(column)) nrow(column) else length(column)
+
+# Some of a column's runs, by their places.
+column_at <- function(column, at) if (is.matrix(column)) column[at, , drop = FALSE] else column[at]
+
+is_finite_run <- function(column) if (is.matrix(column)) rowSums(!is.finite(column)) == 0 else is.finite(column)
+
+# Steps as the names of a series' columns, and back.
+step_keys <- function(steps) format(as.double(steps), digits = 15, trim = TRUE, scientific = FALSE)

@@ -12,7 +12,7 @@ test_that("the program runs as a process, from demo to report", {
   expect_identical(demo$code, 0L)
   expect_match(demo$output, "What the single number hid", all = FALSE)
   expect_match(demo$said, "report.html", all = FALSE)
-  for (name in c("manifest.json", "runs.csv", "study.yml", "statistics.csv", "statistics.json",
+  for (name in c("manifest.json", "runs/00001.parquet", "study.yml", "statistics.csv", "statistics.json",
     "distribution-pressure.png",
     "tornado-pressure.png", "report.html", "gravity-main.yml")) {
     expect_gt(file.size(file.path(dir, "demo", name)), 100)
@@ -46,11 +46,11 @@ test_that("run writes a folder once, with the options asked for", {
   expect_identical(call_cli("run", file, "--runs", "50", "--seed", "7", "--design", "random", "--out", out)$code, 0L)
   p <- provenance(read_result(out))
   expect_identical(p[c("nsim", "seed", "design")], list(nsim = 50, seed = 7, design = "random"))
-  before <- tools::md5sum(file.path(out, "runs.csv"))
+  before <- tools::md5sum(file.path(out, "runs/00001.parquet"))
   refused <- call_cli("run", file, "--out", out)
   expect_identical(refused$code, 1L)
   expect_match(refused$said, "--force", all = FALSE)
-  expect_identical(tools::md5sum(file.path(out, "runs.csv")), before)
+  expect_identical(tools::md5sum(file.path(out, "runs/00001.parquet")), before)
   expect_identical(call_cli("run", file, "--out", out, "--force")$code, 0L)
   expect_identical(provenance(read_result(out))$nsim, 100)
   json <- jsonlite::fromJSON(call_cli("run", file, "--out", out, "--force", "--json")$output)
@@ -60,12 +60,14 @@ test_that("run writes a folder once, with the options asked for", {
   expect_true(dir.exists(file.path(dir, "small-result")))
   # the study as run repeats the run by itself
   expect_identical(call_cli("run", file.path(out, "study.yml"), "--out", file.path(dir, "again"))$code, 0L)
-  expect_identical(tools::md5sum(file.path(dir, "again", "runs.csv"))[[1]],
-    tools::md5sum(file.path(out, "runs.csv"))[[1]])
+  expect_identical(tools::md5sum(file.path(dir, "again", "runs/00001.parquet"))[[1]],
+    tools::md5sum(file.path(out, "runs/00001.parquet"))[[1]])
   expect_identical(call_cli("report", out)$code, 0L)
   expect_true(file.exists(file.path(out, "report.html")))
   expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)
-  expect_true(file.exists(file.path(dir, "f", "runs.csv")))
+  expect_true(file.exists(file.path(dir, "f", "runs/00001.parquet")))
+  expect_identical(call_cli("run", file, "--csv", "--out", file.path(dir, "c"))$code, 0L)
+  expect_identical(read.csv(file.path(dir, "c", "runs.csv"))$y, read_result(file.path(dir, "c"))$y)
 })
 
 test_that("wrong calls and missing things have their own exit codes", {

@@ -62,7 +62,7 @@ test_that("more runs go on where a result ended", {
   }
   expect_fault(add_runs(quietly(s, 500), 250), "argument", "a multiple of 500")
   other <- quietly(s, 500)
-  other$draws$depth[1] <- 3
+  other$store$columns$depth[1] <- 3
   expect_fault(add_runs(other, 500), "argument", "first run")
   # failed runs keep their numbers
   fails <- add_outputs(s, z = sqrt(slope))

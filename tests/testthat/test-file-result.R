@@ -4,10 +4,11 @@ test_that("a result folder reads back as the same result", {
   dir <- withr::local_tempdir()
   write_result(res, dir)
   expect_setequal(list.files(dir),
-    c("manifest.json", "study.yml", "runs.csv", "failures.csv", "statistics.csv", "statistics.json"))
+    c("manifest.json", "study.yml", "runs", "base.csv", "failures.csv", "statistics.csv",
+      "statistics.json"))
   back <- read_result(dir)
-  for (part in c("draws", "outputs", "failures", "base", "correlations", "provenance")) expect_identical(back[[part]],
-    res[[part]])
+  expect_identical(as.data.frame(back), as.data.frame(res))
+  for (read in list(failures, base_case, provenance, correlations)) expect_identical(read(back), read(res))
   expect_identical(summary(back), summary(res))
   manifest <- jsonlite::fromJSON(file.path(dir, "manifest.json"))
   expect_identical(manifest$hash, provenance(res)$hash)
@@ -41,12 +42,18 @@ test_that("folders that cannot take or give a result are refused", {
   expect_true(file.exists(file.path(dir, "mine.txt")))
   expect_fault(write_result(res, file.path(dir, "mine.txt")), "file", "must be a folder")
   expect_fault(write_result(res, file.path(dir, "mine.txt", "below")), "file", "cannot be written")
-  runs <- readLines(file.path(dir, "runs.csv"))
-  writeLines(runs[-51], file.path(dir, "runs.csv"))
-  expect_fault(read_result(dir), "file", "as it was written", "runs.csv was changed", "changed = TRUE")
-  expect_fault(read_result(dir, changed = TRUE), "file", "50 rows", "It has 49")
-  writeLines(sub("pressure", "presure", runs), file.path(dir, "runs.csv"))
+  file <- file.path(dir, "runs", "00001.parquet")
+  runs <- nanoparquet::read_parquet(file)
+  nanoparquet::write_parquet(runs[-50, ], file)
+  expect_fault(read_result(dir), "file", "as it was written", "00001.parquet was changed", "changed = TRUE")
+  expect_fault(read_result(dir, changed = TRUE), "file", "the runs that the manifest says", "49 rows, not 50")
+  nanoparquet::write_parquet(stats::setNames(runs, sub("pressure", "presure", names(runs))), file)
   expect_fault(read_result(dir, changed = TRUE), "file", "no column `pressure`")
+  writeLines("no runs", file)
+  expect_fault(read_result(dir, changed = TRUE), "file", "must hold the runs")
+  unlink(file)
+  expect_fault(read_result(dir), "file", "00001.parquet is missing")
+  expect_fault(read_result(dir, changed = TRUE), "file", "00001.parquet is missing")
   unlink(file.path(dir, "manifest.json"))
   expect_fault(read_result(dir), "file", "manifest")
 })
@@ -60,8 +67,13 @@ test_that("what was changed in a folder is seen, and said where it is read all t
     writeLines(how(lines), file.path(dir, file))
     expect_fault(read_result(dir), "file", "as it was written", ...)
   }
-  changed("runs.csv", function(lines) lines[c(1, 3, 2, 4:51)], "runs.csv was changed")
-  changed("runs.csv", function(lines) sub("[0-9]$", "1", lines), "runs.csv was changed")
+  write_result(res, dir)
+  file <- file.path(dir, "runs", "00001.parquet")
+  runs <- nanoparquet::read_parquet(file)
+  nanoparquet::write_parquet(runs[c(2, 1, 3:50), ], file, compression = "uncompressed", encoding = "PLAIN")
+  expect_fault(read_result(dir), "file", "as it was written", "00001.parquet was changed")
+  expect_identical(output_values(read_result(dir, changed = TRUE), pressure)[1:2], rev(res$pressure[1:2]))
+  changed("base.csv", function(lines) sub("[0-9]\\b", "1", lines), "base.csv was changed")
   expect_true(any(grepl("CHANGED", format(read_result(dir, changed = TRUE)))))
   changed("study.yml", function(lines) sub("spring - 12", "spring - 11", lines), "study.yml was changed")
   changed("manifest.json", function(lines) sub("\"seed\": 1", "\"seed\": 2", lines), "manifest.json was changed")
@@ -77,4 +89,42 @@ test_that("what was changed in a folder is seen, and said where it is read all t
   # a manifest that is one address in quotation marks is a text, and nothing is fetched
   writeLines("\"http://127.0.0.1:9/manifest.json\"", manifest)
   expect_fault(read_result(dir), "file", "must be a manifest")
+})
+
+test_that("a study simulated into a folder is the one simulated in memory, however many pieces it takes", {
+  local_record("store_piece_runs", 3000)
+  local_record("memory_at_most", 1e5)
+  s <- gravity_main() |> add_outputs(root = sqrt(pressure - 38), fast = velocity > 0.7, n = floor(demand))
+  dir <- withr::local_tempdir()
+  into <- simulate_into(s, file.path(dir, "a"), 20000, 5, progress = NULL)
+  whole <- quietly(s, 20000, 5)
+  expect_identical(length(list.files(file.path(dir, "a", "runs"))) > 2, TRUE)
+  kept <- read_result(file.path(dir, "a"))
+  for (res in list(into, kept)) {
+    expect_identical(res$store$kind, "folder")
+    expect_identical(as.data.frame(res), as.data.frame(whole))
+    for (read in list(summary, percentiles, drivers, pass_rate, failures, base_case, correlations,
+      function(x) chance(x, pressure < 39 & fast), function(x) summary(given(x, fast)),
+      function(x) sub(", [0-9.]+ s$", "", format(x)))) {
+      expect_identical(read(res), read(whole))
+    }
+  }
+  # copied from folder to folder and added to
+  write_result(kept, file.path(dir, "b"), csv = TRUE)
+  expect_identical(as.data.frame(read_result(file.path(dir, "b"))), as.data.frame(whole))
+  expect_equal(read.csv(file.path(dir, "b", "runs.csv"))$pressure, whole$pressure, tolerance = 1e-15)
+  expect_identical(add_runs(kept, 20000, progress = NULL)$pressure, add_runs(whole, 20000, progress = NULL)$pressure)
+  expect_fault(simulate_into(s, file.path(dir, "a"), 100, 5), "file", "must not hold a result")
+  first <- simulate_into(s, file.path(dir, "p"), 20000, 5, preview = 500, progress = NULL)
+  expect_identical(read_result(file.path(dir, "p"))$pressure, whole$pressure[1:500])
+})
+
+test_that("a folder whose simulation was broken off is no result", {
+  dir <- withr::local_tempdir()
+  local_record("store_piece_runs", 1000)
+  s <- three_normals() |> add_outputs(y = a)
+  stopper <- function(done, all) if (done >= 2000) stop("pulled the plug")
+  expect_error(simulate_into(s, file.path(dir, "a"), 5000, 1, progress = stopper), "plug")
+  expect_fault(read_result(file.path(dir, "a")), "file", "must be a result folder")
+  expect_identical(length(list.files(file.path(dir, "a", "runs"))), 1L)
 })

@@ -174,7 +174,7 @@ test_that("outputs come from lists, tables and output() alike", {
 test_that("an output that is no number is refused", {
   expect_fault(three_normals() |> add_outputs(y = "a + b"), "formula", "Output `y`", "without quotation marks")
   expect_fault(three_normals() |> add_outputs(a + b), "name", "needs a name")
-  expect_fault(three_normals() |> add_outputs(y = output()), "argument", "`formula`")
+  expect_fault(three_normals() |> add_outputs(y = output()), "argument", "must be one formula", "add_model()")
   expect_identical(add_outputs(three_normals()), three_normals())
   expect_fault(quietly(three_normals() |> add_outputs(y = if (a > 0) "high" else "low")), "model", "`y`", "number")
   expect_fault(quietly(three_normals() |> add_outputs(y = exp("a"))), "model", "`y`")

@@ -5,7 +5,7 @@ test_that("single cases are the base case with what was set, and sit at percenti
   expect_equal(one$value[1], v)
   expect_identical(one$output, c("velocity", "headloss", "pressure", "pressure >= 38",
     "velocity >= 0.3 & velocity <= 1"))
-  expect_equal(evaluate(main)$value[1:3], unname(unlist(base_case_of(main, study_evaluator(main))$outputs)))
+  expect_equal(evaluate(main)$value[1:3], unname(unlist(base_case_of(main)$outputs)))
   res <- quietly(main, 1000)
   cases <- evaluate(res, low = list(demand = 28), high = list(demand = 48, friction = 0.025))
   expect_identical(cases$case[c(1, 6)], c("low", "high"))

@@ -140,5 +140,5 @@ test_that("the progress bar ends with its run, and an interrupted one leaves not
 })
 
 test_that("runs that do not fit into memory are refused before anything is drawn", {
-  expect_fault(simulate(three_normals() |> add_outputs(y = a), 1e13), "argument", "GB", "record_statistics()")
+  expect_fault(simulate(three_normals() |> add_outputs(y = a), 1e13), "argument", "GB", "simulate_into()")
 })

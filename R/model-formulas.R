@@ -1,0 +1,22 @@
+# The model that is a study's formulas, or some that follow each other.
+
+formulas_model <- function(study, names) {
+  list(kind = "formulas", formulas = lapply(study$outputs[names], function(output) output$formula))
+}
+
+kind_formulas <- list(
+  dear = FALSE,
+  outside = FALSE,
+  prepare = function(model, seed) formula_step(model$formulas),
+  alone = function(model, seed) pieces_alone(model$formulas)
+)
+
+# Formulas that hand whole columns to functions of the user's, to be evaluated alone.
+pieces_alone <- function(formulas) {
+  formulas <- Filter(takes_columns, formulas)
+  Map(function(formula, name) {
+    list(uses = formula$uses, gives = name, runs = 32, evaluate = new_evaluator(stats::setNames(list(formula), name)))
+  }, formulas, names(formulas))
+}
+
+takes_columns <- function(formula) any(!vapply(formula$functions, function(bound) bound$each, TRUE))

@@ -1,0 +1,44 @@
+# Models: what calculates outputs from draws. Formulas are one kind; each kind is a record in a file of its own:
+#   dear       TRUE where a run may take long: nothing is evaluated that need not be
+#   outside    TRUE where a run leaves this session
+#   prepare(model, seed)   a step of the evaluation (formula-evaluate.R): a function of columns, runs and a log
+#   alone(model, seed)     what must have the same value alone as among other runs: pieces for
+#                          check_runs_alone()
+# A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
+
+model_kinds <- function() list(formulas = kind_formulas, `function` = kind_function)
+
+model_kind <- function(model) model_kinds()[[model$kind]]
+
+# The models of a study in an order in which each comes after those it needs: formulas that follow each other are one.
+models_in_order <- function(study) {
+  order <- output_order(study$outputs)
+  if (length(study$models) == 0) return(list(formulas_model(study, order)))
+  given_by <- text_of(study$outputs[order], function(output) output$model)
+  # a model gives all of its outputs where the first of them stands
+  kept <- !nzchar(given_by) | !duplicated(given_by)
+  order <- order[kept]
+  given_by <- given_by[kept]
+  blocks <- split(seq_along(order), cumsum(c(TRUE, given_by[-1] != given_by[-length(given_by)])))
+  lapply(unname(blocks), function(at) {
+    if (nzchar(given_by[at[1]])) study$models[[given_by[at[1]]]] else formulas_model(study, order[at])
+  })
+}
+
+# Outputs of a study, run by run: a function of columns and runs (new_evaluator() tells what it gives). `seed` is behind
+# what a model draws itself.
+study_evaluator <- function(study, seed = 0, models = models_in_order(study)) {
+  evaluator_of(lapply(models, function(model) model_kind(model)$prepare(model, seed)), output_order(study$outputs))
+}
+
+# Every input at its base value; one that is held at a value, at that value.
+base_case_of <- function(study) {
+  inputs <- base_values(study)
+  outcome <- study_evaluator(study, base_seed)(inputs, 1)
+  list(inputs = inputs, outputs = lapply(outcome$values, as.vector), failures = outcome$failures[c("output", "reason")])
+}
+
+# What a model draws in the base case is the same whatever a simulation's seed.
+base_seed <- "base case"
+
+is_dear_study <- function(study) any(vapply(study$models, function(model) model_kind(model)$dear, TRUE))

@@ -1,0 +1,95 @@
+# Series of a result: at a step, and over their steps.
+
+#' Series at a step
+#'
+#' `at_step()` gives the result in which each series is what it is at one step: every reading of it (statistics,
+#' percentiles, chances, drivers, figures) is of that step.
+#'
+#' @param result A result with series.
+#' @param step A number or date, one of the steps; or `"last"`.
+#' @return A result. Its prints and figures say at which step it is; it cannot be written as a folder or go on with more
+#'   runs.
+#' @section Errors: `ensayo_error_argument` where no series has that step.
+#' @examples
+#' res <- study("Tank") |>
+#'   add_inputs(volume = law_uniform(300, 500), fall = law_pert(5, 10, 30)) |>
+#'   add_model(function(volume, fall) data.frame(step = 1:10, level = volume - fall * (1:10))) |>
+#'   simulate(nsim = 200, seed = 11)
+#' summary(at_step(res, 10))
+#' drivers(at_step(res, "last"))
+#' series_table(res)
+#' @export
+at_step <- function(result, step) {
+  check_result(result)
+  study <- result$study
+  known <- lapply(study$outputs[series_names(study)], function(output) output$steps)
+  if (length(known) == 0) stop_ensayo("argument", "The result must have a series.", "It has none.")
+  places <- lapply(known, step_place, step = step)
+  if (all(is.na(unlist(places)))) stop_no_step(step, known)
+  for (name in names(known)) {
+    study$outputs[[name]]["steps"] <- list(NULL)
+    result$base$outputs[[name]] <- if (is.na(places[[name]])) NA_real_ else result$base$outputs[[name]][places[[name]]]
+  }
+  result$study <- study
+  result$store <- store_at_step(result$store, places)
+  result$provenance$step <- step_words(if (identical(step, "last")) known[[1]][length(known[[1]])] else step)
+  result
+}
+
+# Percentiles of a series at some of its steps, or at all: a row for each percentile of each step.
+series_percentiles <- function(result, name, asked, step, type, confidence) {
+  steps <- result$study$outputs[[name]]$steps
+  at <- if (is.null(step)) seq_along(steps)
+    else vapply(as.list(step), step_place, 0, steps = steps)
+  if (anyNA(at)) stop_no_step(step, stats::setNames(list(steps), name), rlang::caller_env(2))
+  sense <- result$study$readings$sense
+  replicates <- telling_replicates(result)
+  rows <- lapply(at, function(i) {
+    read <- column_percentiles(run_column(result, name, i), output_kind_of(result, name), not_exceeded(asked, sense), type, confidence,
+      replicates)
+    data.frame(output = name, step = steps[i], percentile = asked, sense = sense, value = read$value, low = read$low,
+      high = read$high, unit = quantity_unit(result$study, name) %||% "", kind = read$kind, remark = read$remark)
+  })
+  do.call(rbind, rows)
+}
+
+#' @rdname at_step
+#' @param outputs Names of series, bare or as text; all when left out.
+#' @return `series_table()`: a data frame with four rows for each series: `output`, `of` (`"first"`, `"last"`: the value
+#'   at that step; `"lowest"`, `"highest"`: of each run over its steps), `step` (of the first and last), `base`, `mean`,
+#'   `sd`, the study's percentiles under their names, `sense` and `unit`. The percentiles of `"lowest"` are of what each
+#'   run comes down to; the lowest of a percentile's curve is another thing.
+#' @export
+series_table <- function(result, outputs = NULL) {
+  check_result(result)
+  outputs <- resolve_names(rlang::enquo(outputs), series_names(result$study), "a series of the result")
+  new_table(do.call(rbind, lapply(outputs, series_rows, result = result,
+    asked = shown_percentiles(result$study$readings))))
+}
+
+series_rows <- function(name, result, asked) {
+  output <- result$study$outputs[[name]]
+  column <- run_column(result, name)
+  base <- as.double(result$base$outputs[[name]])
+  n <- ncol(column)
+  values <- list(first = column[, 1], last = column[, n], lowest = row_extremes(column, pmin),
+    highest = row_extremes(column, pmax))
+  sense <- result$study$readings$sense
+  rows <- lapply(names(values), function(of) {
+    x <- as.double(values[[of]])
+    x <- x[is.finite(x)]
+    at <- percentile_values(x, not_exceeded(asked, sense), kind_type(output_kind_of(result, name)))
+    data.frame(output = name, of = of,
+      step = if (of == "first") output$steps[1] else if (of == "last") output$steps[n] else output$steps[NA_integer_],
+      base = switch(of, first = base[1], last = base[n], lowest = min(base), highest = max(base)),
+      mean = if (length(x)) mean(x) else NA_real_, sd = stats::sd(x), stats::setNames(as.list(at), percentile_names(asked)),
+      sense = sense, unit = output$unit %||% "", kind = output_kind_of(result, name))
+  })
+  do.call(rbind, rows)
+}
+
+row_extremes <- function(column, pairwise) {
+  found <- column[, 1]
+  for (j in seq_len(ncol(column))[-1]) found <- pairwise(found, column[, j])
+  found
+}

@@ -1,0 +1,119 @@
+# Runs in a folder: Parquet files of 131,072 runs or so each, written one after the other while runs are done. Series have
+# a column for each step.
+
+# Takes pieces of columns one after the other; `done()` gives the store. `files` are named from 1 on.
+folder_writer <- function(dir) {
+  unlink(file.path(dir, runs_folder), recursive = TRUE)
+  dir.create(file.path(dir, runs_folder), showWarnings = FALSE)
+  files <- character()
+  counts <- numeric()
+  kinds <- names <- NULL
+  put <- function(columns, now) {
+    file <- sprintf("%s/%05d.parquet", runs_folder, length(files) + 1)
+    write_piece(columns, file.path(dir, file))
+    files <<- c(files, file)
+    counts <<- c(counts, column_length(columns[[1]]))
+    names <<- names(columns)
+    kinds <<- if (is.null(kinds)) now else joined_kinds(kinds, now)
+  }
+  list(put = put, done = function() folder_store(dir, files, counts, names, kinds))
+}
+
+runs_folder <- "runs"
+
+# What is a count in every piece is one; whatever differs is a number.
+joined_kinds <- function(a, b) stats::setNames(ifelse(a == b, a, "number"), names(a))
+
+folder_store <- function(dir, files, counts, names, kinds) {
+  new_store("folder", names, kinds, sum(counts), dir = normalizePath(dir), files = files, counts = counts)
+}
+
+write_piece <- function(columns, file) {
+  flat <- do.call(c, c(list(list()), unname(Map(function(column, name) {
+    if (!is.matrix(column)) return(stats::setNames(list(column), name))
+    stats::setNames(lapply(seq_len(ncol(column)), function(j) column[, j]), step_columns(name, colnames(column)))
+  }, columns, names(columns)))))
+  frame <- structure(flat, class = "data.frame", row.names = .set_row_names(column_length(columns[[1]])))
+  # whole or not there
+  part <- paste0(file, ".part")
+  rethrow_as(nanoparquet::write_parquet(frame, part, compression = "uncompressed", encoding = "PLAIN"), "file",
+    sprintf("%s must be writable.", file), file = file)
+  file.rename(part, file)
+}
+
+step_columns <- function(name, keys) sprintf("%s[%s]", name, keys)
+
+# Some columns of one file, by the names they have there.
+read_piece <- function(store, i, columns) {
+  file <- file.path(store$dir, store$files[i])
+  frame <- rethrow_as(nanoparquet::read_parquet(file, col_select = columns), "file",
+    sprintf("%s must hold the runs that the manifest says.", file), file = file)
+  if (nrow(frame) != store$counts[i]) {
+    stop_ensayo("file", sprintf("%s must hold the runs that the manifest says.", file),
+      sprintf("It has %s, not %s.", count_of(nrow(frame), "row"), format_given(store$counts[i])), file = file)
+  }
+  as.list(frame)[columns]
+}
+
+folder_column <- function(store, name, step) {
+  keys <- folder_keys(store)[[name]]
+  if (is.null(keys)) return(joined_column(store, name))
+  if (!is.null(step)) return(joined_column(store, step_columns(name, keys[step])))
+  matrix(unlist(lapply(step_columns(name, keys), joined_column, store = store), use.names = FALSE), store$count,
+    dimnames = list(NULL, keys))
+}
+
+# Put together in one vector made beforehand, so that no more than it and a piece are in memory.
+joined_column <- function(store, column) {
+  if (length(store$files) == 1) return(read_piece(store, 1, column)[[1]])
+  ends <- cumsum(store$counts)
+  first <- read_piece(store, 1, column)[[1]]
+  all <- vector(typeof(first), store$count)
+  for (i in seq_along(store$files)) {
+    all[seq.int(ends[i] - store$counts[i] + 1, ends[i])] <- if (i == 1) first else read_piece(store, i, column)[[1]]
+  }
+  all
+}
+
+# The keys of each series' steps.
+folder_keys <- function(store) {
+  columns <- folder_columns(store)
+  series <- setdiff(store$names, columns)
+  lapply(stats::setNames(nm = series), function(name) {
+    own <- columns[startsWith(columns, paste0(name, "["))]
+    substr(own, nchar(name) + 2, nchar(own) - 1)
+  })
+}
+
+folder_columns <- function(store) {
+  file <- file.path(store$dir, store$files[1])
+  schema <- rethrow_as(nanoparquet::read_parquet_schema(file), "file",
+    sprintf("%s must hold the runs that the manifest says.", file), file = file)
+  schema$name[!is.na(schema$type)]
+}
+
+folder_piece <- function(store, names, first, count) {
+  keys <- folder_keys(store)
+  ends <- cumsum(store$counts)
+  starts <- ends - store$counts
+  parts <- lapply(which(starts < first + count & ends > first), function(i) {
+    wanted <- unlist(lapply(names, function(name) if (is.null(keys[[name]])) name else step_columns(name, keys[[name]])))
+    read <- read_piece(store, i, wanted)
+    inside <- seq.int(max(first, starts[i]) - starts[i] + 1, min(first + count, ends[i]) - starts[i])
+    lapply(stats::setNames(nm = names), function(name) {
+      column <- if (is.null(keys[[name]])) read[[name]]
+        else matrix(unlist(read[step_columns(name, keys[[name]])], use.names = FALSE), store$counts[i],
+          dimnames = list(NULL, keys[[name]]))
+      if (length(inside) == store$counts[i]) column else column_at(column, inside)
+    })
+  })
+  if (length(parts) == 1) parts[[1]] else joined_columns(parts)
+}
+
+# Pieces of the same columns as one.
+joined_columns <- function(parts) {
+  lapply(stats::setNames(nm = names(parts[[1]])), function(name) {
+    columns <- lapply(parts, function(part) part[[name]])
+    if (is.matrix(columns[[1]])) do.call(rbind, columns) else unlist(columns, use.names = FALSE)
+  })
+}

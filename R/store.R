@@ -1,0 +1,72 @@
+# Where runs are kept: by column, in memory or in a folder. Whatever reads runs asks for columns, and for no more of them
+# than it needs. A column has a value for each run: numbers (days are numbers), TRUE and FALSE, or texts; a series has a
+# row for each run and a column for each step. A store is a value:
+#   kind      how it is kept: a record below
+#   names     the columns' names
+#   kinds     of each, of quantity_kinds
+#   count     how many runs
+#   steps     the steps of each series, by name
+# A kind is a record of functions:
+#   column(store, name, step)          a whole column; of a series, where `step` is a place, that step alone
+#   piece(store, names, first, count)  some runs of some columns
+
+store_kinds <- list(
+  memory = list(
+    column = function(store, name, step) {
+      column <- store$columns[[name]]
+      if (is.null(step)) column else unname(column[, step])
+    },
+    piece = function(store, names, first, count) {
+      lapply(store$columns[names], function(column) {
+        if (first == 0 && count == column_length(column)) column else column_at(column, first + seq_len(count))
+      })
+    }
+  ),
+  folder = list(
+    column = function(store, name, step) folder_column(store, name, step),
+    piece = function(store, names, first, count) folder_piece(store, names, first, count)
+  ),
+  # some of another store's runs, by their places, or its series at a step
+  view = list(
+    column = function(store, name, step) {
+      at <- store$step[[name]]
+      if (identical(at, NA_integer_)) return(rep(NA_real_, store$count))
+      column <- store_column(store$of, name, at %||% step)
+      if (is.null(store$at)) column else column_at(column, store$at)
+    },
+    piece = function(store, names, first, count) {
+      lapply(stats::setNames(nm = names), function(name) {
+        column_at(store_kinds$view$column(store, name, NULL), first + seq_len(count))
+      })
+    }
+  )
+)
+
+store_column <- function(store, name, step = NULL) store_kinds[[store$kind]]$column(store, name, step)
+
+store_columns <- function(store, names) lapply(stats::setNames(nm = as.character(names)), store_column, store = store)
+
+store_piece <- function(store, names, first, count) store_kinds[[store$kind]]$piece(store, names, first, count)
+
+# Where the pieces of a store begin, for what passes over all of it.
+store_pieces <- function(store, size = store_piece_runs) {
+  first <- seq(0, max(store$count - 1, 0), by = size)
+  data.frame(first = first, count = pmin(size, store$count - first))
+}
+
+store_piece_runs <- 2^17
+
+new_store <- function(kind, names, kinds, count, ...) {
+  structure(list(kind = kind, names = names, kinds = kinds, count = count, ...), class = "ensayo_store")
+}
+
+memory_store <- function(columns, kinds) {
+  new_store("memory", as.character(names(columns)), kinds,
+    if (length(columns)) column_length(columns[[1]]) else 0, columns = columns)
+}
+
+# The store of the runs at some places.
+store_at <- function(store, at) new_store("view", store$names, store$kinds, length(at), of = store, at = at)
+
+# The store whose series are what they are at a step: `step` has a place for each, NA where it has none.
+store_at_step <- function(store, step) new_store("view", store$names, store$kinds, store$count, of = store, step = step)

@@ -1,0 +1,48 @@
+# Models besides formulas, as a study holds them: a list of
+#   kind    the kind's name (model.R)
+#   uses    the quantities that it takes, by the names under which it takes them
+#   gives   the outputs that it gives
+# and whatever its kind needs besides. Of an output that a model gives, `model` is the model's name, and its formula has
+# no expression.
+
+output_of_model <- function(output, name, uses) {
+  output$model <- name
+  output$formula <- list(expr = NULL, text = sprintf("given by %s", name), uses = unique(unname(uses)),
+    constants = list(), functions = list())
+  output
+}
+
+# The study with a model and the outputs that it gives.
+with_model <- function(study, name, model, outputs) {
+  study$models <- c(study$models, stats::setNames(list(model), name))
+  study$outputs[names(outputs)] <- lapply(outputs, output_of_model, name, model$uses)
+  output_order(study$outputs)
+  study
+}
+
+model_table <- function(study) {
+  models <- study$models
+  new_table(list(name = as.character(names(models)), kind = text_of(models, function(model) model$kind),
+    takes = text_of(models, function(model) paste(model$uses, collapse = ", ")),
+    gives = text_of(models, function(model) paste(model$gives, collapse = ", ")),
+    called = text_of(models, function(model) if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time")))
+}
+
+part_models <- list(
+  title = "Models",
+  renamed = function(study, old, new) {
+    study$models[] <- lapply(study$models, function(model) {
+      model$uses[model$uses == old] <- new
+      model
+    })
+    study
+  },
+  users = function(study, name) names(Filter(function(model) name %in% model$uses, study$models)),
+  record = function(study) {
+    if (length(study$models) == 0) return(NULL)
+    stop_ensayo("file", "A study file must hold formulas alone.",
+      sprintf("%s is a model of another kind.", quoted(names(study$models)[1])),
+      "Keep such a study as an R script; `saveRDS()` keeps its value.", name = names(study$models)[1])
+  },
+  table = function(study) model_table(study)
+)
