@@ -236,3 +236,10 @@ drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
 
 # Whether an input enters the output, as its row tells.
 enters_output <- function(table) !has_finding(table, "idle")
+
+reading_drivers <- list(
+  title = "Drivers (share of the output's variance)",
+  places = c("print", "json", "report"),
+  there = function(result) single_there(result),
+  table = function(result, asked) drivers(result)
+)

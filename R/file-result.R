@@ -45,11 +45,11 @@ result_files <- c(
 write_result <- function(result, dir, overwrite = FALSE, percentiles = NULL, csv = FALSE) {
   check_result(result)
   check_whole(result, "Writing a folder")
-  if (!is.null(percentiles)) result$study <- add_readings(result$study, .percentiles = percentiles)
+  if (!is.null(percentiles)) check_percentiles(percentiles)
   check_flag(csv)
   prepare_result_folder(check_string(dir), check_flag(overwrite))
   store <- write_runs(result, dir)
-  write_result_files(result, dir, store$counts, csv)
+  write_result_files(result, dir, store$counts, csv, asked_of(result, percentiles = percentiles))
   invisible(dir)
 }
 
@@ -88,15 +88,15 @@ write_runs <- function(result, dir) {
 }
 
 # All besides the runs; the manifest last.
-write_result_files <- function(result, dir, pieces, csv = FALSE) {
+write_result_files <- function(result, dir, pieces, csv = FALSE, asked = asked_of(result)) {
   into <- function(name) file.path(dir, name)
   if (uses_own_functions(result$study)) saveRDS(result$study, into("study.rds"))
   else write_file_lines(result_study_lines(result), into("study.yml"))
   if (csv) write_runs_csv(result, into("runs.csv"))
   write_csv(base_frame(result), into("base.csv"))
   if (nrow(result$failures)) write_csv(result$failures, into("failures.csv"))
-  if (length(output_names(result))) write_csv(unclass_table(summary(result)), into("statistics.csv"))
-  write_file_lines(to_json(result_statistics(result)), into("statistics.json"))
+  if (length(output_names(result))) write_csv(unclass_table(reading_statistics$table(result, asked)), into("statistics.csv"))
+  write_file_lines(to_json(result_statistics(result, asked)), into("statistics.json"))
   write_file_lines(to_json(result_manifest(result, dir, pieces)), into("manifest.json"))
 }
 
@@ -110,21 +110,12 @@ write_runs_csv <- function(result, file) {
   }
 }
 
-# Every reading a program may want, as plain tables.
-result_statistics <- function(result) {
-  single <- length(output_names(result)) > 0
-  table <- function(read) if (single) unclass_table(read) else list()
-  list(
-    study = result$study$title, sense = result$study$readings$sense, outputs = table(summary(result)),
-    percentiles = table(percentiles(result)), contingency = table(contingency(result)),
-    series = series_json(result),
-    chances = unclass_table(study_chances(result)),
-    pass_rates = if (length(result$study$specs)) unclass_table(pass_rate(result)) else list(),
-    drivers = table(drivers(result)), correlations = correlation_table(result)
-  )
+# Every reading a program may want, as plain tables; statistics are called outputs.
+result_statistics <- function(result, asked = asked_of(result)) {
+  tables <- reading_tables("json", result, asked)
+  names(tables)[names(tables) == "statistics"] <- "outputs"
+  c(list(study = result$study$title, sense = asked$sense), tables)
 }
-
-series_json <- function(result) if (length(series_names(result$study))) unclass_table(series_table(result)) else list()
 
 uses_own_functions <- function(study) {
   if (length(study$models)) return(TRUE)

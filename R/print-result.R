@@ -11,19 +11,13 @@ print.ensayo_result <- function(x, ...) {
 format.ensayo_result <- function(x, ...) {
   p <- x$provenance
   design <- design_words[[p$design]]
-  single <- length(output_names(x)) > 0
   if (p$replicates > 1) design <- sprintf("%s replicates of a %s", format_given(p$replicates), design)
   c(
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
     as.character(cli::style_bold(partial_words(x))), until_lines(p$until),
     failure_lines(x), warning_lines(x),
-    if (single) c("", heading(sprintf("Outputs (%s)", sense_words(x$study$readings$sense))), result_output_lines(x)),
-    if (length(series_names(x$study))) c("", heading(if (single) "Series over their steps" else
-      sprintf("Series over their steps (%s)", sense_words(x$study$readings$sense))), result_series_lines(x)),
-    if (length(x$study$specs)) c("", heading("Specs"), result_spec_lines(x)),
-    if (length(x$study$readings$chances)) c("", heading("Chances"), result_chance_lines(x)),
-    if (single) c("", heading("Drivers (share of the output's variance)"), result_driver_lines(x))
+    reading_sections("print", x, asked_of(x))
   )
 }
 
@@ -43,9 +37,9 @@ warning_lines <- function(result) {
   if (nrow(result$warnings)) sprintf("warning in %s: %s", result$warnings$output, result$warnings$message)
 }
 
-result_output_lines <- function(result, most = 8) {
-  shown <- utils::head(output_names(result), most)
-  marks <- reading_marks(result$study$readings)
+result_output_lines <- function(result, asked, most = 8) {
+  shown <- utils::head(asked$outputs, most)
+  marks <- asked$marks
   table <- statistics_table(result, shown, marks)
   decimals <- row_decimals(table)
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
@@ -60,9 +54,9 @@ result_output_lines <- function(result, most = 8) {
 }
 
 # What each run starts and ends with, and comes down and up to.
-result_series_lines <- function(result, most = 6) {
+result_series_lines <- function(result, asked, most = 6) {
   shown <- utils::head(series_names(result$study), most)
-  marks <- reading_marks(result$study$readings)
+  marks <- asked$marks
   lines <- lapply(shown, function(name) {
     rows <- series_rows(name, result, marks)
     steps <- result$study$outputs[[name]]$steps
@@ -88,9 +82,9 @@ result_spec_lines <- function(result, most = 8) {
   text_table(drop_empty(cells), numeric = names(drop_empty(cells)) == "pass rate", indent = "  ")
 }
 
-result_chance_lines <- function(result) {
-  table <- study_chances(result)
-  text_table(list(condition = table$condition, chance = format_share(table$chance)), numeric = c(FALSE, TRUE),
+result_chance_lines <- function(result, asked) {
+  table <- chances_of(result, asked$chances)
+  if (nrow(table)) text_table(list(condition = table$condition, chance = format_share(table$chance)), numeric = c(FALSE, TRUE),
     indent = "  ")
 }
 

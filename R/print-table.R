@@ -100,6 +100,24 @@ fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
     paste(hidden, collapse = ", ")), width, exdent = 2))
 }
 
+# Columns of a reading's table as readers see them: `shown` says of each how, under the name that it has.
+shown_columns <- function(table, shown, result) {
+  decimals <- function(i) if (is.null(table$output)) NA else output_decimals(result, table$output[i])
+  lapply(stats::setNames(nm = names(shown)), function(name) {
+    column <- table[[name]]
+    switch(shown[[name]],
+      text = as.character(column),
+      number = ifelse(is.finite(column), format_number(column), "-"),
+      count = format_decimals(column, 0),
+      share = format_share(column),
+      value = vapply(seq_along(column), function(i) {
+        kind <- if (is.null(table$output)) "number" else output_kind_of(result, table$output[i])
+        format_value(as.double(column[i]), kind, decimals(i))
+      }, "")
+    )
+  })
+}
+
 # Columns that say what a row is about.
 says_what <- c("output", "input", "spec", "condition", "about", "statistic", "alternative", "name")
 

@@ -39,9 +39,6 @@ chances_of <- function(result, conditions) {
   new_table(c(list(condition = names(held) %||% character()), share_columns(held, "chance", result)))
 }
 
-# The chances that the study asks for.
-study_chances <- function(result) chances_of(result, result$study$readings$chances)
-
 # A column of TRUE, FALSE or, where the run failed, NA for each condition.
 evaluate_conditions <- function(result, conditions) {
   if (length(conditions) == 0) return(list())

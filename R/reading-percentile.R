@@ -60,8 +60,8 @@ stepwise_percentiles <- function(result, outputs, asked, step, type, confidence,
 
 value_columns <- c("value", "low", "high")
 
-percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0.95) {
-  sense <- result$study$readings$sense
+percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0.95,
+                             sense = result$study$readings$sense) {
   replicates <- telling_replicates(result)
   rows <- lapply(outputs, function(name) {
     read <- percentile_estimates_of(result, name, not_exceeded(asked, sense), type, confidence, replicates)
@@ -104,8 +104,8 @@ value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), m
   chance <- check_probabilities(chance)
   met <- check_choice(met[1], c("at least", "at most"), "met")
   check_confidence(confidence)
-  result$study$readings$sense <- if (met == "at least") "exceeded" else "not exceeded"
-  table <- percentile_table(result, outputs, 100 * chance, NULL, confidence)
+  sense <- if (met == "at least") "exceeded" else "not exceeded"
+  table <- percentile_table(result, outputs, 100 * chance, NULL, confidence, sense)
   new_table(c(list(output = table$output, met = rep(met, nrow(table)), chance = table$percentile / 100),
     as.list(typed_table(table, value_columns)[c(value_columns, "unit", "kind", "remark")])))
 }
@@ -120,8 +120,7 @@ value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), m
 #' @export
 quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
   check_no_dots(..., .options = "probs")
-  x$study$readings$sense <- "not exceeded"
-  typed_table(percentile_table(x, output_names(x), 100 * check_probabilities(probs)), value_columns)
+  typed_table(percentile_table(x, output_names(x), 100 * check_probabilities(probs), sense = "not exceeded"), value_columns)
 }
 
 #' @rdname percentiles

@@ -63,8 +63,11 @@ series_percentiles <- function(result, name, asked, step, type, confidence) {
 series_table <- function(result, outputs = NULL) {
   check_result(result)
   outputs <- resolve_names(rlang::enquo(outputs), series_names(result$study), "a series of the result")
-  new_table(do.call(rbind, lapply(outputs, series_rows, result = result,
-    asked = shown_percentiles(result$study$readings))))
+  series_statistics(result, outputs, shown_percentiles(result$study$readings))
+}
+
+series_statistics <- function(result, outputs, asked) {
+  new_table(do.call(rbind, lapply(outputs, series_rows, result = result, asked = asked)))
 }
 
 series_rows <- function(name, result, asked) {

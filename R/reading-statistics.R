@@ -140,15 +140,18 @@ contingency <- function(result, percentiles = NULL, outputs = NULL) {
   check_result(result)
   given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result)
   outputs <- resolve_outputs(given$outputs, result)
-  readings <- result$study$readings
-  asked <- check_percentiles(given$other %||% shown_percentiles(readings), "percentiles")
-  table <- percentile_table(result, outputs, sort(unique(asked)))
+  asked <- check_percentiles(given$other %||% shown_percentiles(result$study$readings), "percentiles")
+  typed_table(contingency_table(result, sort(unique(asked)), outputs), c("value", "base"))
+}
+
+contingency_table <- function(result, asked, outputs) {
+  table <- percentile_table(result, outputs, asked)
   base <- vapply(result$base$outputs[table$output], as.double, 0, USE.NAMES = FALSE)
   reserve <- table$value - base
   percent <- ifelse(table$kind == "date" | base == 0, NA, 100 * reserve / abs(base))
-  typed_table(new_table(list(output = table$output, percentile = table$percentile, sense = table$sense,
-    value = table$value, base = base, contingency = reserve, percent_of_base = percent, unit = table$unit,
-    kind = table$kind, planning = table$percentile == readings$planning)), c("value", "base"))
+  new_table(list(output = table$output, percentile = table$percentile, sense = table$sense, value = table$value,
+    base = base, contingency = reserve, percent_of_base = percent, unit = table$unit, kind = table$kind,
+    planning = table$percentile == result$study$readings$planning))
 }
 
 # A table in the order of one of its columns, large to small, or small to large after a minus.

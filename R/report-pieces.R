@@ -87,10 +87,10 @@ report_other_parts <- function(study) {
   })
 }
 
-report_output <- function(result, name) {
+report_output <- function(result, name, asked) {
   label <- quantity_label(result$study, name)
   report_section(label,
-    report_figure(plot_distribution(result, name), sprintf("Distribution of %s", label)),
+    report_figure(plot_distribution(result, name, asked$marks), sprintf("Distribution of %s", label)),
     report_figure(plot_tornado(result, name), sprintf("Drivers of %s", label))
   )
 }
@@ -107,131 +107,11 @@ report_figure <- function(figure, alt, width = 9, height = 5.2) {
   htmltools::tags$figure(htmltools::tags$img(src = source, alt = alt))
 }
 
-report_statistics <- function(result) {
-  table <- statistics_table(result)
-  marks <- percentile_names(shown_percentiles(result$study$readings))
-  decimals <- row_decimals(table)
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
-  columns <- c(
-    list(Output = named_quantities(result$study, table$output), Unit = table$unit,
-      `Base case` = value("base"), `sits at` = format_percentile(table$base_at), Mean = value("mean"),
-      "\u00b1" = format_number(half_interval(table$mean_error, result), 2), `Std. dev.` = format_decimals(table$sd, decimals)),
-    lapply(stats::setNames(nm = marks), value),
-    list(`Failed runs` = if (any(table$failed > 0)) format(table$failed, big.mark = " "))
-  )
-  columns <- Filter(Negate(is.null), columns)
-  htmltools::tagList(
-    report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
-    htmltools::tags$p(class = "note", sprintf(
-      "%s. \u00b1 is the simulation error of the mean (95 %%), for lack of runs alone; it is no range of outcomes.",
-      sense_words(result$study$readings$sense)), paste(mean_notes(result, table), collapse = " "))
-  )
-}
-
-report_series <- function(result, name) {
-  marks <- reading_marks(result$study$readings)
-  rows <- series_rows(name, result, marks)
-  decimals <- decimals_of(2.56 * max(rows$sd, na.rm = TRUE))
-  value <- function(column) format_value(rows[[column]], rows$kind[1], decimals)
-  columns <- c(list(` ` = c("First step", "Last step", "Lowest of a run", "Highest of a run"), `Base case` = value("base"),
-    Mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
-  figure <- plot_series(result, !!name)
-  report_section(quantity_label(result$study, name), report_figure(figure, figure$labels$title),
-    report_table(columns, numeric = names(columns)[-1]),
-    htmltools::tags$p(class = "note", sprintf("%s. A percentile at each step is no run: the lowest of a run is lower than the lowest of the curve.",
-      sense_words(result$study$readings$sense))))
-}
-
 # A preview, or a part of the runs, says so before anything else; so does a figure that is not as exact as was asked.
 report_partial <- function(result) {
   until <- result$provenance$until
   words <- c(partial_words(result), if (!is.null(until) && !all(until$met)) trimws(until_lines(until)))
   if (length(words)) htmltools::tags$p(class = "partial", paste(words, collapse = " "))
-}
-
-report_contingency <- function(result) {
-  table <- contingency(result, result$study$readings$planning)
-  decimals <- vapply(table$output, output_decimals, 0, result = result, USE.NAMES = FALSE)
-  value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
-  columns <- list(Output = named_quantities(result$study, table$output), Unit = table$unit, `Base case` = value("base"),
-    Percentile = value("value"), `Less base case` = paste0(format_decimals(table$contingency, decimals),
-      ifelse(table$kind == "date", " days", "")),
-    `Of base case` = ifelse(is.na(table$percent_of_base), "", paste(format_number(table$percent_of_base, 3), "%")))
-  htmltools::tagList(
-    report_table(columns, numeric = c("Base case", "Percentile", "Less base case", "Of base case")),
-    htmltools::tags$p(class = "note",
-      paste0(sense_words(result$study$readings$sense, result$study$readings$planning), "."))
-  )
-}
-
-# A table for each output that is a plain sum of others.
-report_parts <- function(result) {
-  totals <- Filter(function(name) nrow(sum_tree(result$study, name)) > 1 && any(is.finite(run_column(result, name))),
-    output_names(result))
-  if (length(totals) == 0) return(NULL)
-  report_section("Parts and totals", lapply(totals, function(name) {
-    table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)
-    if (is.null(table)) return(NULL)
-    indent <- strrep("\u2003", table$level)
-    labels <- ifelse(table$row %in% c("total", "part"), vapply(table$name, function(name) {
-      quantity_label(result$study, name)
-    }, ""), table$name)
-    p <- sprintf("P%s", format(table$percentile[1]))
-    decimals <- output_decimals(result, name)
-    columns <- list(paste0(indent, labels), format_decimals(table$mean, decimals), format_share(table$share_of_mean),
-      format_share(table$share_of_variance), format_decimals(table$value, decimals))
-    names(columns) <- c("Part", "Mean", "Share of mean", "Share of variance", p)
-    htmltools::tagList(report_table(columns, numeric = names(columns)[-1],
-      caption = with_unit(quantity_label(result$study, name),
-      unit_in_brackets(table$unit[1]))), htmltools::tags$p(class = "note", sprintf(
-      "Means add up, percentiles do not: parts are seldom all high in one run. %s.",
-      sense_words(table$sense[1], table$percentile[1]))))
-  }))
-}
-
-# Rates, what they would be if specs failed independently, and which inputs decide.
-report_specs <- function(result) {
-  rates <- pass_rate(result)
-  joint <- joint_lines(rates)
-  last <- rates$pass_rate[nrow(rates)]
-  htmltools::tagList(
-    report_shares(rates, "spec", "pass_rate", "Pass rate"), if (!is.null(joint)) htmltools::tags$p(trimws(joint)),
-    if (last > 0 && last < 1) report_figure(plot_pass_rate_by(result), "Pass rate by bands of the inputs")
-  )
-}
-
-report_shares <- function(table, first, share, title) {
-  columns <- list(table[[first]],
-    if (first == "spec") ifelse(table$condition == table$spec, "", table$condition) else "",
-    format_share(table[[share]]), sprintf("%s to %s", format_share(table$low), format_share(table$high)),
-    format_share(table[[paste0(share, "_good")]]), format(table$failed, big.mark = " ", trim = TRUE))
-  names(columns) <- c(if (first == "spec") "Spec" else "Condition", "Text", title, "Simulation error (95 %)",
-    "Of good runs", "Failed runs")
-  if (all(table$failed == 0)) columns[c("Of good runs", "Failed runs")] <- NULL
-  htmltools::tagList(
-    report_table(drop_empty(columns), numeric = c(title, "Of good runs", "Failed runs")),
-    htmltools::tags$p(class = "note", paste("The simulation error is for lack of runs alone: more runs narrow it. ",
-      if (any(table$failed > 0)) "A failed run has not met a condition; the share of good runs leaves it out." else ""))
-  )
-}
-
-report_drivers <- function(result, shown) {
-  table <- drivers(result)
-  table <- table[table$output %in% shown & enters_output(table) & is.finite(table$value), ]
-  if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary, or the runs are too few to tell."))
-  htmltools::tagList(
-    report_table(list(
-      Output = ifelse(duplicated(table$output), "",
-        vapply(table$output, function(name) quantity_label(result$study, name), "")),
-      Input = vapply(table$input, function(name) quantity_label(result$study, name), ""),
-      `Share of variance` = format_share(table$share),
-      `Simulation error (95 %)` = ifelse(is.na(table$low), "", sprintf("%s to %s", format_share(table$low),
-        format_share(table$high))),
-      Effect = ifelse(table$beyond_noise, table$sign, "not told from noise"), Remark = table$remark
-    ) |> drop_empty(), numeric = "Share of variance"),
-    htmltools::tags$p(class = "note", paste("Shares are of straight effects; they hold when inputs are correlated, and",
-      "what they leave of 100 % is curves and what inputs do together."))
-  )
 }
 
 report_failures <- function(result) {

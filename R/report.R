@@ -29,8 +29,8 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
     stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL,
       "To replace it, leave out `overwrite = FALSE`.", file = file)
   }
-  if (!is.null(percentiles)) result$study <- add_readings(result$study, .percentiles = percentiles)
-  page <- report_page(result)
+  if (!is.null(percentiles)) check_percentiles(percentiles)
+  page <- report_page(result, asked_of(result, percentiles = percentiles))
   write_file_lines(page, file)
   invisible(file)
 }
@@ -39,7 +39,7 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
 figures_at_most <- 12
 
 # The page's lines. The head is put together here, for the tag library moves a head of its own elsewhere.
-report_page <- function(result) {
+report_page <- function(result, asked) {
   tag <- htmltools::tags
   css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
   head <- htmltools::tagList(
@@ -47,10 +47,10 @@ report_page <- function(result) {
     tag$title(result$study$title), tag$style(htmltools::HTML(css))
   )
   c("<!DOCTYPE html>", "<html lang=\"en\">", "<head>", as.character(head), "</head>",
-    as.character(report_body(result)), "</html>")
+    as.character(report_body(result, asked)), "</html>")
 }
 
-report_body <- function(result) {
+report_body <- function(result, asked) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
@@ -61,21 +61,8 @@ report_body <- function(result) {
     tag$main(
       report_partial(result),
       if (length(leading)) report_section("In short", report_short(result, leading)),
-      lapply(shown, function(name) report_output(result, name)),
-      lapply(utils::head(series_names(study), figures_at_most), function(name) report_series(result, name)),
-      if (length(leading)) report_section("All outputs", report_statistics(result),
-        if (length(output_names(result)) > length(shown)) tag$p(class = "note",
-          sprintf("Figures are shown for %d of %d outputs.",
-          length(shown), length(output_names(result))))),
-      if (length(leading)) report_section(sprintf("What to hold in reserve, P%s", format(study$readings$planning)),
-        report_contingency(result)),
-      report_parts(result),
-      if (length(study$specs)) report_section("Specs", report_specs(result)),
-      if (length(study$readings$chances)) report_section("Chances",
-        report_shares(study_chances(result), "condition", "chance", "Chance")),
-      if (length(leading)) report_section("Drivers", lapply(utils::head(leading, 3), function(name) {
-        tag$p(gsub(" %", "\u00a0%", paste(output_words(result, name), collapse = " "), fixed = TRUE))
-      }), report_drivers(result, shown)),
+      lapply(shown, function(name) report_output(result, name, asked)),
+      report_readings(result, asked, leading, shown),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
       report_section("What is calculated", report_outputs(study)),

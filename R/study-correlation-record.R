@@ -23,6 +23,10 @@ file_correlations <- function(study, records, folder) {
     set <- with_members(normal_name(unlist(record$between)), study)
     if (length(set) < 2) stop_ensayo("file", "A correlation must be `between` two inputs or more.",
       sprintf("%s holds one.", quoted(set[1])))
+    # before anything is made of so many pairs
+    for (name in unique(set)) in_place(sprintf("Correlation of %s", quoted(name)), check_can_correlate(study, name))
+    if (anyDuplicated(set)) stop_ensayo("file", "A correlation must be `between` different inputs.",
+      sprintf("%s stands twice.", quoted(set[anyDuplicated(set)])))
     for (pair in asplit(utils::combn(set, 2), 2)) {
       study <- in_place(sprintf("Correlation of %s and %s", quoted(pair[1]), quoted(pair[2])),
         add_pair(study, pair[[1]], pair[[2]], rank_of(r, kind), replace = FALSE))

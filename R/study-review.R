@@ -135,12 +135,10 @@ review_counts <- function(study) {
     study$inputs))
   if (length(counts) == 0) return(NULL)
   do.call(rbind, lapply(names(study$outputs), function(name) {
-    pairs <- multiplied_pairs(study$outputs[[name]]$formula$expr)
-    hit <- Find(function(pair) pair[1] %in% counts && pair[2] %in% sizes || pair[2] %in% counts && pair[1] %in% sizes,
-      pairs)
+    hit <- multiplied_pair(study$outputs[[name]]$formula$expr, counts, sizes)
     if (is.null(hit)) return(NULL)
-    count <- intersect(hit, counts)[1]
-    size <- setdiff(hit, count)
+    count <- hit[1]
+    size <- hit[2]
     finding("warning", name, sprintf("It multiplies the count `%s` by one draw of `%s`.", count, size),
       paste0("If each occurrence has a size of its own, the sum spreads less than this product; use the size's mean and ",
         "its spread over the root of the count."))
@@ -152,20 +150,28 @@ is_count_law <- function(law) {
   family %in% c("poisson", "binomial", "negative_binomial", "geometric", "hypergeometric")
 }
 
-# Names multiplied with each other somewhere in an expression.
-multiplied_pairs <- function(expr) {
-  if (!is.call(expr)) return(list())
-  inner <- unlist(lapply(as.list(expr)[-1], multiplied_pairs), recursive = FALSE)
-  if (!rlang::is_call(expr, "*", n = 2)) return(inner)
-  factors <- unlist(lapply(as.list(expr)[-1], factor_names))
-  if (length(factors) < 2) return(inner)
-  c(inner, asplit(utils::combn(factors, 2), 2))
+# Names of a set multiplied with a name of another somewhere in an expression: the first two.
+multiplied_pair <- function(expr, some, others) {
+  if (!is.call(expr)) return(NULL)
+  parts <- product_parts(expr)
+  factors <- as.character(Filter(is.symbol, parts))
+  pair <- c(intersect(some, factors)[1], intersect(others, factors)[1])
+  if (!anyNA(pair)) return(pair)
+  for (part in if (length(parts) > 1) parts else as.list(expr)[-1]) {
+    pair <- multiplied_pair(part, some, others)
+    if (!is.null(pair)) return(pair)
+  }
 }
 
-factor_names <- function(expr) {
-  if (is.symbol(expr)) return(as.character(expr))
-  if (rlang::is_call(expr, "(")) return(factor_names(expr[[2]]))
-  if (rlang::is_call(expr, "*", n = 2)) unlist(lapply(as.list(expr)[-1], factor_names))
+# What a product multiplies, its spine walked in a loop; anything else is its own only part.
+product_parts <- function(expr) {
+  parts <- list()
+  repeat {
+    while (rlang::is_call(expr, "(")) expr <- expr[[2]]
+    if (!rlang::is_call(expr, "*", n = 2)) return(c(list(expr), parts))
+    parts <- c(if (rlang::is_call(expr[[3]], c("*", "("))) product_parts(expr[[3]]) else list(expr[[3]]), parts)
+    expr <- expr[[2]]
+  }
 }
 
 # Declared units alone are compared: where two quantities are added, subtracted or compared, theirs must be the same.

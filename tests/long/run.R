@@ -19,12 +19,16 @@ in_shares <- function(what, seeds, run, size = 50) {
   if (length(seeds) == 0) return(invisible())
   started <- Sys.time()
   shares <- split(seeds, (seq_along(seeds) - 1) %/% size)
-  faults <- unlist(parallel::mclapply(seq_along(shares), function(i) {
+  back <- parallel::mclapply(seq_along(shares), function(i) {
     found <- run(shares[[i]])
     # how far it is, and what was found, for whoever watches; the record comes at the end
     message(sprintf("%s: share %d of %d", what, i, length(shares)), if (length(found)) paste0("\n", found, collapse = ""))
-    found
-  }, mc.cores = 2, mc.preschedule = FALSE))
+    list(found)
+  }, mc.cores = 2, mc.preschedule = FALSE)
+  # a process that was killed, for taking all memory or so, has found something too
+  lost <- which(!vapply(back, is.list, TRUE))
+  faults <- c(unlist(back[setdiff(seq_along(back), lost)]),
+    sprintf("seeds %s to %s: no answer came back", vapply(shares[lost], min, 0), vapply(shares[lost], max, 0)))
   cat(sprintf("%s: %d, %d at fault, %.0f min\n", what, length(seeds), length(faults),
     as.double(Sys.time() - started, units = "mins")), faults, sep = "\n")
   failed <<- failed + length(faults)

@@ -246,7 +246,10 @@ extreme_faults <- function(law, n, seed) {
   if (!is.numeric(x)) return(NULL)  # categories
   ready <- ready_law(law)
   ends <- ask(ready, "support")
-  beyond <- c(ask(ready, "cumulative", min(x), TRUE, FALSE), ask(ready, "strict", max(x), FALSE, FALSE))
+  # to the rounding of a draw: next to an end doubles may not tell probabilities apart
+  apart <- function(x) max(4 * .Machine$double.eps * abs(x), 5e-324)
+  beyond <- c(ask(ready, "cumulative", min(x) + apart(min(x)), TRUE, FALSE),
+    ask(ready, "strict", max(x) - apart(max(x)), FALSE, FALSE))
   chance <- -expm1(n * log1p(-pmin(beyond, 1)))
   c(if (anyNA(x) || min(x) < ends[1] || max(x) > ends[2]) "outside its support",
     if (any(chance < 1e-8)) sprintf("farther out than %s runs reach", format(n)))

@@ -7,7 +7,7 @@ test_that("show, compare and plot read result folders", {
   expect_identical(call_cli("run", small_file(dir, "a + 1.1"), "--out", two)$code, 0L)
   shown <- call_cli("show", one, "--percentiles", "10,90", "--chance", "y > 4; a < 3", "--given", "a > 2")
   expect_identical(shown$code, 0L)
-  for (text in c("Statistics", "P10", "Planning percentile P80", "y > 4", "Pass rates", "given a > 2")) {
+  for (text in c("Outputs", "P10", "What to hold in reserve, P80", "y > 4", "Specs", "given a > 2")) {
     expect_match(shown$output, text, all = FALSE)
   }
   json <- jsonlite::fromJSON(call_cli("show", one, "--json")$output)
@@ -16,12 +16,13 @@ test_that("show, compare and plot read result folders", {
   expect_equal(json$percentiles$value, unname(quantile(y, c(5, 10, 50, 80, 90, 95) / 100)))
   expect_equal(json$contingency$contingency[json$contingency$planning], unname(quantile(y, 0.8)) - 4)
   expect_length(jsonlite::fromJSON(call_cli("show", one, "--where", "P95 > 100", "--json")$output)$outputs, 0)
-  expect_match(call_cli("show", one, "--sort=-mean")$output, "Statistics", all = FALSE)
+  expect_match(call_cli("show", one, "--sort=-mean")$output, "Outputs", all = FALSE)
   compared <- call_cli("compare", one, two, "--better", "low", "--plot", file.path(dir, "both.png"))
   expect_match(compared$output, "two is higher than one by 0.1 .* which is worse", all = FALSE)
   expect_gt(file.size(file.path(dir, "both.png")), 1000)
   expect_equal(jsonlite::fromJSON(call_cli("compare", one, two, "--json")$output)$differences$difference, 0.1)
-  for (kind in names(cli_pictures)) {
+  expect_match(call_cli("plot", one, "series")$said, "must have a series", all = FALSE)
+  for (kind in setdiff(names(cli_pictures), "series")) {
     expect_identical(call_cli("plot", one, kind, "--out", file.path(dir, paste0(kind, ".png")))$code, 0L)
   }
   expect_identical(call_cli("plot", one, "distribution", "y", "--target", "4")$code, 0L)

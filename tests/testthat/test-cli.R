@@ -64,10 +64,10 @@ test_that("run writes a folder once, with the options asked for", {
     tools::md5sum(file.path(out, "runs/00001.parquet"))[[1]])
   expect_identical(call_cli("report", out)$code, 0L)
   expect_true(file.exists(file.path(out, "report.html")))
-  expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)
-  expect_true(file.exists(file.path(dir, "f", "runs/00001.parquet")))
   expect_identical(call_cli("run", file, "--csv", "--out", file.path(dir, "c"))$code, 0L)
   expect_identical(read.csv(file.path(dir, "c", "runs.csv"))$y, read_result(file.path(dir, "c"))$y)
+  expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)
+  expect_true(file.exists(file.path(dir, "f", "runs/00001.parquet")))
 })
 
 test_that("wrong calls and missing things have their own exit codes", {

@@ -46,6 +46,24 @@ test_that("deep nesting, anchors and long names are one clear error", {
     "at most 1000 laws")
 })
 
+test_that("nothing is made of the pairs of many names before the names are known", {
+  between <- paste(sprintf("n%d", 1:30000), collapse = ", ")
+  file <- hostile("study: x", "inputs: {a: \"normal(0, 1)\"}", sprintf("correlations: [{between: [%s], rank: 0.1}]", between),
+    "outputs: {y: a}")
+  gc(reset = TRUE)
+  expect_fault(read_study(file), "name", "`n1`")
+  expect_lt(gc()[2, 6], 500)  # megabytes at the most; the pairs alone would be gigabytes
+  twice <- hostile("study: x", "inputs: {a: \"normal(0, 1)\", b: \"normal(0, 1)\"}",
+    "correlations: [{between: [a, b, a], rank: 0.1}]", "outputs: {y: a}")
+  expect_fault(read_study(twice), "file", "`a` stands twice")
+  product <- paste(rep(c("a", "k"), 220), collapse = " * ")
+  s <- study() |> add_inputs(a = law_normal(0, 1), k = law_poisson(2)) |>
+    add_outputs(data.frame(name = "y", formula = sprintf("1 + sqrt(%s)", product)))
+  gc(reset = TRUE)
+  expect_match(review(s)$seen, "multiplies the count `k` by one draw of `a`", all = FALSE)
+  expect_lt(gc()[2, 6], 500)
+})
+
 test_that("files changed at random are read, or refused with one classed error, in time", {
   expect_identical(mutation_faults(1:500), NULL)
 })

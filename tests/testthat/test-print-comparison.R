@@ -7,7 +7,7 @@ test_that("comparisons, shown results and drivers read as sentences and tables",
   expect_snapshot(writeLines(format(compare_results(as_is = res, lined = lined, .outputs = c(velocity, pressure),
     .better = c(pressure = "high")))))
   expect_snapshot(writeLines(format(compare_results(one = res, two = quietly(main, 1000, 12), .outputs = pressure))))
-  expect_snapshot(writeLines(show_lines(res, statistics_table(res), c("pressure", "velocity"))))
+  expect_snapshot(writeLines(show_lines(res, asked_of(res, c("pressure", "velocity")))))
   expect_snapshot(print(in_words(res)))
   expect_snapshot(writeLines(driver_lines(res, drivers(res, "regression", pressure), 3)))
   expect_snapshot(print(known_within(pressure, "P95", within = "1 %")))
