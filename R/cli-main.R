@@ -34,6 +34,8 @@ cli_commands <- list(
 #' cli_main("--help")
 #' @export
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  old <- options(ensayo.calls = FALSE)
+  on.exit(options(old))
   if (length(args) == 0) {
     say_lines(cli_usage())
     return(exit_codes[["wrong_call"]])

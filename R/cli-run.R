@@ -19,7 +19,8 @@ cli_run <- function(args) {
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
   result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)
   cli_print_result(result, call$options$json)
-  say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(length(list.files(out, recursive = TRUE)), "file"), out, out)
+  count <- length(list.files(out, recursive = TRUE))
+  say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(count, "file"), out, out)
   if (length(failed_outputs(result))) return(exit_codes[["failed"]])
   exit_codes[["done"]]
 }

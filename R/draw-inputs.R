@@ -16,13 +16,16 @@
 #'   the number of runs.
 #' @param runs `NULL` for all, or two whole numbers: the first and the last run to draw. A run is the same in
 #'   whatever range it is drawn.
+#' @param index Whole numbers from 0: which draws of each input within a run. 0 is the draw of an input that is drawn
+#'   once; 1, 2, ... are further ones, such as one for each step or occurrence, each a design of its own. Of several
+#'   the table has a row for each run and index.
 #' @param file `NULL`, or the path of a file to write, ending in `.csv` or `.parquet` (for which the package
 #'   nanoparquet is needed).
 #' @param overwrite `TRUE` to replace a file that exists.
 #' @param threads Whole number: how many threads draw, or `NULL` for two, or one on a machine with one core. No value
 #'   depends on it.
 #' @param progress A function of two numbers, runs done and runs in all, or `NULL`; used when writing to a file.
-#' @return A data frame with a row for each run: `run`, `replicate` (where there are several) and every input that
+#' @return A data frame with a row for each run: `run`, `replicate` and `index` (where there are several) and every input that
 #'   varies, in its unit. With `file` its path, invisibly.
 #' @section Designs:
 #'   * `"latin"`, a Latin hypercube (McKay, Beckman and Conover 1979): each input has exactly one draw in each of
@@ -59,14 +62,16 @@
 #' draw_inputs(main, nsim = 5, seed = 11)
 #' draw_inputs(main, nsim = 1e9, seed = 11, runs = c(7341, 7343))
 #' draw_inputs(main, nsim = 8, seed = "dry season", design = "sobol")
+#' draw_inputs(main, nsim = 4, seed = 11, index = 1:3)
 #' @export
 draw_inputs <- function(study, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1, block = NULL,
-                        runs = NULL, file = NULL, overwrite = FALSE, threads = NULL, progress = show_progress) {
+                        runs = NULL, index = 0, file = NULL, overwrite = FALSE, threads = NULL, progress = show_progress) {
   check_study(study)
-  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "runs", "file", "overwrite",
+  check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "runs", "index", "file", "overwrite",
     "threads"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   runs <- check_runs(runs, plan$nsim)
+  plan$index <- check_index(index)
   validate_inputs(study)
   if (is.null(file)) return(draw_range(study, plan, runs[1] - 1, runs[2] - runs[1] + 1))
   check_string(file)
@@ -86,8 +91,25 @@ check_runs <- function(runs, nsim, call = rlang::caller_env()) {
   as.double(runs)
 }
 
-# The table of `count` runs after the first `first`.
+check_index <- function(index, call = rlang::caller_env()) {
+  ok <- is.numeric(index) && length(index) > 0 && all(is.finite(index)) && all(index >= 0 & index == floor(index)) &&
+    !anyDuplicated(index)
+  if (!ok) stop_argument("index", "different whole numbers from 0", index, call = call)
+  as.double(index)
+}
+
+# The table of `count` runs after the first `first`; of several draws within a run these stand together.
 draw_range <- function(study, plan, first, count) {
+  if (length(plan$index) > 1) {
+    tables <- lapply(plan$index, function(index) {
+      plan$index <- index
+      table <- unclass_table(draw_range(study, plan, first, count))
+      leading <- intersect(c("run", "replicate"), names(table))
+      cbind(table[leading], index = index, table[setdiff(names(table), leading)])
+    })
+    all <- do.call(rbind, tables)
+    return(new_table(as.list(all[order(all$run), ])))
+  }
   run <- if (first + count <= .Machine$integer.max) seq.int(first + 1, length.out = count) else first + seq_len(count)
   new_table(c(list(run = run), replicate_column(plan, run), draw_columns(study, plan, first, count)))
 }

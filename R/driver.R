@@ -86,11 +86,20 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   check_statistic(statistic)
   check_confidence(confidence)
   condition <- rlang::enquo(condition)
-  effects <- if (rlang::quo_is_null(condition)) lapply(stats::setNames(nm = outputs), function(name) {
-    list(values = values_of(result, name), uses = name)
-  }) else condition_effect(result, condition)
   options <- list(bands = bands, statistic = statistic, confidence = confidence, sense = result$study$readings$sense)
-  driver_table(result, effects, measure, by, through, options)
+  if (!rlang::quo_is_null(condition)) {
+    return(driver_table(result, condition_effect(result, condition), measure, by, through, options))
+  }
+  # of very many runs one output at a time, so that no more columns than needed are in memory
+  together <- if (run_count(result) > 2e6) as.list(outputs) else list(outputs)
+  new_table(do.call(rbind, lapply(together, function(outputs) {
+    if (length(together) > 1) gc(FALSE)  # R would let the last output's columns stay for a while
+    driver_table(result, output_effects(result, outputs), measure, by, through, options)
+  })))
+}
+
+output_effects <- function(result, outputs) {
+  lapply(stats::setNames(nm = outputs), function(name) list(values = values_of(result, name), uses = name))
 }
 
 # A condition as 0 and 1, missing where it failed.
@@ -230,8 +239,7 @@ grouped_drivers <- function(table, problem, measure) {
 
 # The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.
 drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
-  effects <- stats::setNames(list(list(values = values_of(result, output), uses = output)), output)
-  unclass_table(driver_table(result, effects, measure))
+  unclass_table(driver_table(result, output_effects(result, output), measure))
 }
 
 # Whether an input enters the output, as its row tells.

@@ -57,7 +57,8 @@ check_manifest <- function(manifest, file) {
   kinds <- function(x) is.list(x) && all(unlist(x) %in% quantity_kinds)
   text <- function(x) rlang::is_string(x)
   asked <- list(format = function(x) identical(as.double(x), 2), title = text, seed = function(x) text(x) || number(x),
-    runs = count, pieces = counts, kinds = kinds, design = function(x) text(x) && x %in% designs, replicates = count, block = count, hash = text)
+    runs = count, pieces = counts, kinds = kinds, design = function(x) text(x) && x %in% designs, replicates = count,
+    block = count, hash = text)
   may <- list(preview = count, ensayo = text, r = text, platform = text, maths = text, cpu = text, started = text,
     seconds = number, digest = text, files = is.list, until = is.data.frame, failed_runs = number,
     warnings = function(x) is.data.frame(x) || length(x) == 0)

@@ -40,6 +40,7 @@ stop_not_alone <- function(name, run, together, alone) {
   stop_ensayo("across_runs", sprintf("%s must give each run the value that it has alone.", quoted(name)),
     sprintf("In run %s it is %s among all runs, but %s when that run is evaluated alone.", format(run),
       format(together[differs], digits = 10), format(alone[differs], digits = 10)),
-    "A function in its formula acts across runs, or does not give the same twice. If it takes one run's numbers, say `vectorised = FALSE`.",
+    paste("A function of yours acts across runs, or does not give the same twice. If it takes one run's numbers, say",
+      "`vectorised = FALSE`."),
     name = name, run = run, together = together, alone = alone)
 }

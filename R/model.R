@@ -38,6 +38,16 @@ base_case_of <- function(study) {
   list(inputs = inputs, outputs = lapply(outcome$values, as.vector), failures = outcome$failures[c("output", "reason")])
 }
 
+# A case's inputs and outputs as the columns of one run.
+case_columns <- function(case, study) {
+  series <- series_names(study)
+  outputs <- case$outputs
+  outputs[series] <- lapply(series, function(name) {
+    matrix(outputs[[name]], 1, dimnames = list(NULL, step_keys(study$outputs[[name]]$steps)))
+  })
+  c(case$inputs, outputs)
+}
+
 # What a model draws in the base case is the same whatever a simulation's seed.
 base_seed <- "base case"
 

@@ -69,7 +69,8 @@ series_plot_data <- function(result, name, marks, runs) {
       value = as.double(column[drawn, ])),
     labels = data.frame(step = output$steps[n], value = c(median$value[n], base$value[n]), text = c("median", "base case"),
       vjust = if (above) c(-0.3, 1.3) else c(1.3, -0.3), colour = c(palette_ensayo$line, palette_ensayo$accent)),
-    title = sprintf("%s at the last step: %s of runs from %s to %s", label, share_between(pairs[[1]]), last[1], with_unit(last[2], unit)),
+    title = sprintf("%s at the last step: %s of runs from %s to %s", label, share_between(pairs[[1]]), last[1],
+      with_unit(last[2], unit)),
     subtitle = sprintf("Bands hold at each step by itself%s",
       if (length(drawn)) sprintf("; thin lines: the first %s", count_of(length(drawn), "run")) else ""))
 }

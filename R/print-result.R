@@ -104,8 +104,9 @@ result_driver_lines <- function(result, most = 8) {
   c(unname(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))
 }
 
-more_lines <- function(n, noun, where) if (n > 0) sprintf("  ... and %s: see %s", count_of(n, paste("more", noun)),
-  where)
+more_lines <- function(n, noun, where) {
+  if (n > 0) paste0("  ... and ", count_of(n, paste("more", noun)), if (calls_told()) paste(": see", where))
+}
 
 # Twelve bars from the smallest to the largest value.
 tiny_histogram <- function(values, bars = 12) {

@@ -96,8 +96,8 @@ fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
   if (length(fits) < min(2, length(cells))) fits <- order[seq_len(min(2, length(cells)))]
   shown <- sort(fits)
   hidden <- names(cells)[-shown]
-  c(text_table(cells[shown], right[shown]), if (length(hidden)) strwrap(sprintf("Not shown: %s. `as.data.frame()` has them.",
-    paste(hidden, collapse = ", ")), width, exdent = 2))
+  c(text_table(cells[shown], right[shown]), if (length(hidden)) strwrap(sprintf("Not shown: %s.%s",
+    paste(hidden, collapse = ", "), if (calls_told()) " `as.data.frame()` has them." else ""), width, exdent = 2))
 }
 
 # Columns of a reading's table as readers see them: `shown` says of each how, under the name that it has.
@@ -118,11 +118,15 @@ shown_columns <- function(table, shown, result) {
   })
 }
 
+# Whether to name calls of R: they are of no use to who reads the command line.
+calls_told <- function() getOption("ensayo.calls", TRUE)
+
 # Columns that say what a row is about.
 says_what <- c("output", "input", "spec", "condition", "about", "statistic", "alternative", "name")
 
 # Columns that a reader looks for first, and those missed least, where there is no room for all.
-most_telling <- c("value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low", "high", "share")
+most_telling <- c("value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low",
+  "high", "share")
 least_telling <- c("measure", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
   "excess_kurtosis", "mode", "iqr", "p10_to_p90", "error", "effective_runs", "r_squared", "kind", "good", "met",
   "chance_good", "pass_rate_good")

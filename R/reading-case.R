@@ -58,7 +58,7 @@ case_rows <- function(study, result, case, values) {
   fixed <- fix_inputs(study, !!!lapply(values, function(value) if (is.factor(value)) as.character(value) else value))
   outcome <- base_case_of(fixed)
   found <- vapply(outcome$outputs[scalar_outputs(study)], as.double, 0)
-  met <- new_evaluator(study$specs)(c(outcome$inputs, outcome$outputs), 1)$values
+  met <- new_evaluator(study$specs)(case_columns(outcome, study), 1)$values
   names <- names(found)
   reason <- outcome$failures$reason[match(names, outcome$failures$output)]
   sense <- study$readings$sense

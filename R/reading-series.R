@@ -45,8 +45,8 @@ series_percentiles <- function(result, name, asked, step, type, confidence) {
   sense <- result$study$readings$sense
   replicates <- telling_replicates(result)
   rows <- lapply(at, function(i) {
-    read <- column_percentiles(run_column(result, name, i), output_kind_of(result, name), not_exceeded(asked, sense), type, confidence,
-      replicates)
+    read <- column_percentiles(run_column(result, name, i), output_kind_of(result, name), not_exceeded(asked, sense),
+      type, confidence, replicates)
     data.frame(output = name, step = steps[i], percentile = asked, sense = sense, value = read$value, low = read$low,
       high = read$high, unit = quantity_unit(result$study, name) %||% "", kind = read$kind, remark = read$remark)
   })

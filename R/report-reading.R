@@ -75,7 +75,8 @@ report_series <- function(result, name, asked) {
   figure <- plot_series(result, !!name)
   htmltools::tagList(htmltools::tags$h3(quantity_label(result$study, name)), report_figure(figure, figure$labels$title),
     report_table(columns, numeric = names(columns)[-1]),
-    htmltools::tags$p(class = "note", sprintf("%s. A percentile at each step is no run: the lowest of a run is lower than the lowest of the curve.",
+    htmltools::tags$p(class = "note", sprintf(paste("%s. A percentile at each step is no run: the lowest of a run is",
+      "lower than the lowest of the curve."),
       sense_words(result$study$readings$sense))))
 }
 

@@ -35,8 +35,7 @@ base_sentence <- function(values, base) {
 spec_sentences <- function(result) {
   if (length(result$study$specs) == 0) return(character())
   rates <- pass_rate(result)
-  columns <- lapply(c(result$base$inputs, result$base$outputs), function(value) value)
-  base_met <- new_evaluator(result$study$specs)(columns, 1)$values
+  base_met <- new_evaluator(result$study$specs)(case_columns(result$base, result$study), 1)$values
   vapply(seq_along(base_met), function(i) {
     met <- if (isTRUE(base_met[[i]])) "meets" else "does not meet"
     share <- if (rates$pass_rate[i] == 1) "all runs do" else paste(format_share(rates$pass_rate[i]), "of runs do")

@@ -39,7 +39,7 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
 figures_at_most <- 12
 
 # The page's lines. The head is put together here, for the tag library moves a head of its own elsewhere.
-report_page <- function(result, asked) {
+report_page <- function(result, asked = asked_of(result)) {
   tag <- htmltools::tags
   css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
   head <- htmltools::tagList(

@@ -20,7 +20,8 @@
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
 #'   [percentiles()], [contingency()], [value_met()], [coverage_interval()], [expected_shortfall()], [chance()],
 #'   [given()], [pass_rate()], [pass_rate_by()], [reweight_runs()], [parts_of()], [compare_results()], [evaluate()],
-#'   [convergence_table()], [drivers()], [plot_distribution()], [plot_tornado()] and [write_report()].
+#'   [convergence_table()], [drivers()], [at_step()] and [series_table()] of series, [plot_distribution()],
+#'   [plot_tornado()], [plot_series()] and [write_report()].
 #' @section How draws are made: the number behind an input in a run depends on the seed, the input's first name and
 #'   the run alone (and on `nsim` under a Latin hypercube). So adding, removing or changing an uncorrelated input
 #'   changes no other draw, and two versions of a study share their random numbers. Designs, addresses and the

@@ -53,10 +53,10 @@ review_use <- function(study) {
   fixed <- names(Filter(function(input) is_law(input$law) && !is.null(input$fixed), study$inputs))
   rbind(
     if (length(study$outputs)) {
-      finding("warning", idle, "No output uses it.", "Use it in an output, or take it out with `remove_inputs()`.")
+      finding("warning", idle, "No output uses it.", "Use it in an output, or take it out.")
     },
     finding("hint", fixed, "It has a law but is fixed, so its uncertainty is left out.",
-      "If that is an oversight, set it free: `replace_inputs()` with its law.")
+      "If that is an oversight, give it its law again.")
   )
 }
 
@@ -268,7 +268,7 @@ review_alike <- function(study) {
     sets <- Filter(function(set) !any(set %in% linked), sets)
     finding("hint", vapply(sets, function(set) paste(utils::head(set, 6), collapse = ", "), "", USE.NAMES = FALSE),
       sprintf("They have the same %s and are taken as independent.", words),
-      "If they are high and low together, correlate them or let them share one uncertainty (`copy_law()`).")
+      "If they are high and low together, correlate them or let them share one uncertainty.")
   }
   labels <- split(varying, text("label"))
   labels <- labels[nzchar(names(labels)) & lengths(labels) > 1]

@@ -58,6 +58,19 @@ Rscript -e "
   save(plot_tornado(res, 'pressure'), 'tornado.png')
   save(plot_pass_rate_by(res), 'bands.png')
   save(plot_parallel(res), 'parallel.png')
+  tank_level <- function(volume, inflow, demand) {
+    level <- volume
+    path <- numeric(60)
+    for (day in 1:60) {
+      level <- min(600, max(0, level + inflow - demand * (1 + 0.2 * sin(day / 10)) + rnorm(1, 0, 8)))
+      path[day] <- level
+    }
+    data.frame(step = as.Date('2026-07-01') + 0:59, level = path)
+  }
+  tank <- study('Tank over a dry summer') |>
+    add_inputs(volume = law_uniform(300, 500), inflow = law_normal(47, 5), demand = law_pert(35, 45, 60)) |>
+    add_model(tank_level, outputs = list(level = output(unit = 'm3', label = 'Water in the tank')))
+  save(plot_series(simulate(tank, nsim = 2000, seed = 11), level), 'series.png')
   variants <- alternatives(study_of(res), lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
     wider = list(diameter = law_triangular(0.256, 0.260, 0.262)))
   both <- compare_results(simulate(variants, nsim = 10000, seed = 11))

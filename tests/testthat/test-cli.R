@@ -187,3 +187,17 @@ test_that("draw writes a table of draws for other programs", {
   expect_identical(read_result(out)$draws,
     simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
 })
+
+test_that("the command line names no calls of R", {
+  dir <- withr::local_tempdir()
+  file <- file.path(dir, "many.yml")
+  writeLines(c("study: Many", "inputs:", sprintf("  i%d: {law: normal, mean: 1, sd: 1}", 1:70), "outputs:",
+    sprintf("  o%d: i%d * i%d", 1:30, 1:30, 31:60), "run: {runs: 50, seed: 1}"), file)
+  for (call in list(c("check", file), c("run", file, "--out", file.path(dir, "r")), c("show", file.path(dir, "r")),
+    c("drivers", file.path(dir, "r"), "--outputs", "o1,o2"))) {
+    said <- do.call(call_cli, as.list(call))
+    expect_identical(said$code, 0L)
+    expect_false(any(grepl("[a-z_.]+\\(\\)", c(said$output, said$said))))
+  }
+  expect_match(format(quietly(read_study(file), 20)), "see drivers()", fixed = TRUE, all = FALSE)
+})

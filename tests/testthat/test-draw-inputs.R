@@ -86,3 +86,31 @@ test_that("bad arguments are named", {
   expect_fault(draw_inputs(study(), 10), "model", "at least one input")
   expect_fault(draw_inputs(s, sed = 1), "argument", "sed")
 })
+
+test_that("an input may be drawn several times in a run, each time as a design of its own", {
+  s <- study() |> add_inputs(a = law_uniform(0, 1), b = law_uniform(0, 1), k = 2) |> add_correlation(a, b, 0.6)
+  several <- draw_inputs(s, 1000, 7, index = 0:3)
+  expect_identical(several$run[1:5], c(1L, 1L, 1L, 1L, 2L))
+  expect_identical(several$index[1:5], c(0, 1, 2, 3, 0))
+  for (index in 0:3) {
+    alone <- draw_inputs(s, 1000, 7, index = index)
+    expect_identical(alone$a, several$a[several$index == index])
+    expect_identical(sort(floor(alone$a * 1000)), 0:999 + 0)
+    expect_equal(cor(alone$a, alone$b, method = "spearman"), 0.6, tolerance = 0.01)
+  }
+  expect_identical(draw_inputs(s, 1000, 7, index = 0), draw_inputs(s, 1000, 7))
+  columns <- matrix(several$a, 4)
+  expect_lt(max(abs(cor(t(columns))[upper.tri(diag(4))])), 0.13)
+  # any range of runs has them alone, and under a Sobol' sequence each index takes dimensions of its own
+  expect_identical(draw_inputs(s, 1000, 7, index = 2, runs = c(400, 410))$b, draw_inputs(s, 1000, 7, index = 2)$b[400:410])
+  free <- study() |> add_inputs(a = law_uniform(0, 1), b = law_uniform(0, 1))
+  sobol <- draw_inputs(free, 64, 7, design = "sobol", index = 0:2)
+  for (index in 0:2) expect_identical(sort(floor(64 * sobol$b[sobol$index == index])), 0:63 + 0)
+  expect_identical(anyDuplicated(sobol$a), 0L)
+  expect_fault(draw_inputs(free, 8, 7, design = "sobol", index = 2000), "argument", "3667 dimensions")
+  expect_fault(draw_inputs(free, 8, 7, index = -1), "argument", "whole numbers from 0")
+  expect_fault(draw_inputs(free, 8, 7, index = c(1, 1)), "argument", "different")
+  file <- withr::local_tempfile(fileext = ".csv")
+  draw_inputs(s, 100, 7, index = 1:2, file = file, progress = NULL)
+  expect_equal(read.csv(file)$a, draw_inputs(s, 100, 7, index = 1:2)$a, tolerance = 1e-15)
+})

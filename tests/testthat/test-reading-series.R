@@ -31,6 +31,11 @@ test_that("a result at a step reads as any result", {
   expect_equal(chance(at, level < 400)$chance, mean(x[, 2] < 400))
   expect_identical(drivers(at, level)$input[1], "volume")
   expect_output(print(at), "series at step 2")
+  # specs of series hold in the base case, too
+  s <- study_of(res) |> add_specs(kept = all(level > 0))
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(quietly(s, 50), page)
+  expect_match(paste(readLines(page), collapse = ""), "The single-number calculation meets", fixed = TRUE)
   expect_identical(summary(at_step(given(res, low > 300), "last"))$mean[1], mean(x[x[, 3] > 300, 3]))
   expect_fault(at_step(res, 3), "argument", "`level` goes from 1 to 5")
   expect_fault(write_result(at, tempfile()), "argument", "at_step()")
