@@ -72,7 +72,7 @@ output_words <- function(result, name, advice = plain_advice) {
       lower_first(label), and_list(sprintf("%s (%s%s)", of(top$input), format_share(top$share, 0),
         ifelse(nzchar(top$sign), sprintf(", %s it", top$sign), ""))))
     else sprintf("No input moves %s steadily up or down.", lower_first(label)),
-    explained_words(fit),
+    explained_words(fit, result, name),
     if (length(curved)) sprintf("%s %s it along a curve, which a straight effect understates.",
       start(curved), if (length(curved) > 1) "move" else "moves"),
     if (length(interacting)) sprintf("%s %s through others: the spread of %s goes with %s, its middle does not.",
@@ -80,7 +80,9 @@ output_words <- function(result, name, advice = plain_advice) {
       if (length(interacting) > 1) "them" else "it"),
     if (length(noise)) sprintf("%s cannot be told from noise at %s.", start(noise),
       count_of(length(values), "run")),
-    if (length(curved) || length(interacting) || fit < 0.6) advice$unseen
+    if (length(drawing <- drawing_models(result$study, name))) {
+      sprintf("%s: no input explains what they do, and the base case is one draw of them.", drawing_words(drawing))
+    } else if (length(curved) || length(interacting) || fit < 0.6) advice$unseen
     else if (nrow(top)) sprintf(advice$known, of(top$input)[1])
   )
 }
@@ -98,13 +100,30 @@ no_driver_words <- function(rows) {
 }
 
 # What straight effects leave, where that is more than a little.
-unexplained_words <- function(rows) {
+unexplained_words <- function(rows, result) {
   fit <- rows$r_squared[1]
-  if (is.finite(fit) && fit < 0.9) sprintf("%s curves and joint effects", format_share(1 - fit, 0)) else ""
+  if (!is.finite(fit) || fit >= 0.9) return("")
+  paste(format_share(1 - fit, 0), rest_words(result, rows$output[1], "curves", "joint effects"))
 }
 
-explained_words <- function(fit) {
+# What straight effects leave: what inputs do besides, and what a model draws itself.
+rest_words <- function(result, output, ...) {
+  outputs <- intersect(output, names(result$study$outputs))
+  drawing <- if (length(outputs)) drawing_models(result$study, outputs)
+  and_list(c(..., if (length(drawing)) {
+    sprintf(if (length(drawing) > 1) "what %s draw themselves" else "what %s draws itself", and_list(drawing))
+  }))
+}
+
+drawing_words <- function(models) {
+  sprintf(if (length(models) > 1) "%s draw random numbers themselves" else "%s draws random numbers itself",
+    and_list(models))
+}
+
+explained_words <- function(fit, result, output) {
   sprintf("Straight effects of single inputs explain %s of its variance%s.", format_share(fit, 0),
-    if (fit > 0.9) "" else if (fit > 0.6) "; the rest is curves and what inputs do together"
+    if (fit > 0.9) "" else if (fit > 0.6) {
+      paste("; the rest is", rest_words(result, output, "curves", "what inputs do together"))
+    }
     else ", so shares tell little here")
 }

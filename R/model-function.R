@@ -125,7 +125,7 @@ model_at_base <- function(study, model, must, call = rlang::caller_env()) {
     stop_ensayo("model", sprintf("%s must give its outputs at base values.", quoted(model$name)),
       paste0(outcome$fault, "."), "Mend it, or say what it gives with `outputs`.", call = call)
   }
-  list(arguments = arguments, value = outcome$value)
+  list(arguments = arguments, value = outcome$value, drew = outcome$drew)
 }
 
 # Outputs with their kinds and steps as the call at base values shows them.

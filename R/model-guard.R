@@ -1,7 +1,7 @@
 # Calls of a user's function that leave the session as it was: random state, options, working folder, output.
 
 # Runs `body`, which is given a function of a run and its arguments that makes one call and gives `value`, or `fault`,
-# and `warnings` that are kept.
+# `warnings` that are kept, and whether it `drew` random numbers.
 guarded <- function(model, seed, runs, body) {
   home <- getwd()
   scratch <- tempfile("ensayo-run-")
@@ -30,7 +30,8 @@ guarded <- function(model, seed, runs, body) {
     if (is.null(run)) set_random_state(no_random_state) else set_random_state(states[[match(run, runs)]])
     drawn <- random_state()
     outcome <- called_once(model, arguments)
-    if (is.null(run) && !identical(random_state(), drawn)) {
+    drew <- !identical(random_state(), drawn)
+    if (is.null(run) && drew) {
       outcome <- list(fault = sprintf("`%s()` draws random numbers, which a function of whole columns must not", model$name))
     }
     restore_options(before)
@@ -38,6 +39,7 @@ guarded <- function(model, seed, runs, body) {
     if (sink.number() == sinks) sink(silent)
     left <- list.files(scratch, all.files = TRUE, no.. = TRUE, full.names = TRUE)
     if (length(left)) unlink(left, recursive = TRUE, force = TRUE)
+    outcome$drew <- drew
     outcome
   }
   body(one)

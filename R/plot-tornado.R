@@ -92,8 +92,8 @@ tornado_plot_data <- function(result, table, measure, most) {
       if (nrow(live_correlations(result$study)) && measure %in% c("rank", "pearson", "swing", "first_order",
         "moment_independent")) "Some inputs are correlated: each is credited with what its companions do.",
       if (measure == "variance_share" && isTRUE(bars$r_squared[1] < 0.9)) sprintf(
-        "Straight effects explain %s; the rest is curves and what inputs do together.",
-        format_share(bars$r_squared[1], 0)),
+        "Straight effects explain %s; the rest is %s.", format_share(bars$r_squared[1], 0),
+        rest_words(result, what, "curves", "what inputs do together")),
       if (any(has_finding(bars, unseen_findings))) sprintf("Not seen by this measure: %s.",
         paste(sprintf("%s %s", bars$input, bars$remark)[has_finding(bars, unseen_findings)], collapse = "; ")),
       if (hidden > 0) sprintf("%s not shown.", count_of(hidden, "weaker input"))

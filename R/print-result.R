@@ -16,9 +16,14 @@ format.ensayo_result <- function(x, ...) {
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
     as.character(cli::style_bold(partial_words(x))), until_lines(p$until),
-    failure_lines(x), warning_lines(x),
+    failure_lines(x), warning_lines(x), drawing_lines(x$study),
     reading_sections("print", x, asked_of(x))
   )
+}
+
+drawing_lines <- function(study) {
+  drawing <- drawing_models(study)
+  if (length(drawing)) paste0(drawing_words(drawing), ": the base case is one draw of them")
 }
 
 # Outputs that fail together and for the same reason stand in one line.
@@ -98,7 +103,7 @@ result_driver_lines <- function(result, most = 8) {
     if (nrow(top) == 0) return(paste0("  ", name, ": ", no_driver_words(rows)))
     shares <- sprintf("%s %s%s", top$input, format_share(top$share, 0), ifelse(nzchar(top$sign),
       sprintf(" (%s)", top$sign), ""))
-    rest <- unexplained_words(rows)
+    rest <- unexplained_words(rows, result)
     paste0("  ", name, ": ", paste(c(shares, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
   c(unname(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))

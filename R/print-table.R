@@ -127,7 +127,7 @@ says_what <- c("output", "input", "spec", "condition", "about", "statistic", "al
 # Columns that a reader looks for first, and those missed least, where there is no room for all.
 most_telling <- c("value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low",
   "high", "share")
-least_telling <- c("measure", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
+least_telling <- c("measure", "confidence", "basis", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
   "excess_kurtosis", "mode", "iqr", "p10_to_p90", "error", "effective_runs", "r_squared", "kind", "good", "met",
   "chance_good", "pass_rate_good")
 

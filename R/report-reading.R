@@ -157,8 +157,8 @@ report_drivers <- function(result, shown) {
         format_share(table$high))),
       Effect = ifelse(table$beyond_noise, table$sign, "not told from noise"), Remark = table$remark
     ) |> drop_empty(), numeric = "Share of variance"),
-    htmltools::tags$p(class = "note", paste("Shares are of straight effects; they hold when inputs are correlated, and",
-      "what they leave of 100 % is curves and what inputs do together."))
+    htmltools::tags$p(class = "note", sprintf(paste("Shares are of straight effects; they hold when inputs are correlated,",
+      "and what they leave of 100 %% is %s."), rest_words(result, shown, "curves", "what inputs do together")))
   )
 }
 

@@ -20,6 +20,15 @@ with_model <- function(study, name, model, outputs) {
   study
 }
 
+# Models behind an output, or all, that draw random numbers themselves, as their call at base values showed.
+drawing_models <- function(study, output = NULL) {
+  drawing <- Filter(function(model) isTRUE(model$found$drew), study$models)
+  if (is.null(output) || length(drawing) == 0) return(as.character(names(drawing)))
+  given <- unlist(lapply(drawing, function(model) model$gives))
+  behind <- c(output, reach_of(study, given)(output))
+  names(Filter(function(model) any(model$gives %in% behind), drawing))
+}
+
 model_table <- function(study) {
   models <- study$models
   new_table(list(name = as.character(names(models)), kind = text_of(models, function(model) model$kind),

@@ -197,3 +197,23 @@ test_that("models are part of every reading", {
   expect_equal(add_runs(quietly(s, 50, design = "random"), 30, progress = NULL)$level,
     quietly(s, 80, design = "random")$level)
 })
+
+test_that("what a model draws itself is told, and not put down to the inputs", {
+  noisy <- function(a) a + rnorm(1, 0, 3)
+  s <- add_model(three_normals(), noisy) |> add_outputs(twice = 2 * noisy, calm = 2 * a)
+  expect_identical(drawing_models(s), "noisy")
+  expect_identical(drawing_models(s, "twice"), "noisy")
+  expect_length(drawing_models(s, "calm"), 0)
+  res <- quietly(s, 500)
+  lines <- format(res)
+  expect_match(lines, "noisy draws random numbers itself: the base case is one draw of them", all = FALSE)
+  expect_match(lines, "twice: .*the rest is .* curves, joint effects and what noisy draws itself", all = FALSE)
+  words <- paste(output_words(res, "twice"), collapse = " ")
+  expect_match(words, "no input explains what they do")
+  expect_false(grepl("draws", paste(output_words(res, "calm"), collapse = " ")))
+  expect_match(plot_tornado(res, twice)$labels$caption, "what noisy draws itself")
+  page <- withr::local_tempfile(fileext = ".html")
+  write_report(res, page)
+  expect_match(paste(readLines(page), collapse = ""), "what noisy draws itself")
+  expect_length(drawing_models(add_model(three_normals(), function(a) a, name = "m")), 0)
+})
