@@ -167,8 +167,7 @@ read_store <- function(dir, study, manifest) {
   }
   store <- folder_store(dir, files, counts, columns, kinds)
   check_store(store, study, manifest)
-  width <- length(folder_columns(store))
-  if (8 * width * store$count > memory_at_most) return(store)
+  if (8 * length(store$columns) * store$count > memory_at_most) return(store)
   memory_store(store_piece(store, columns, 0, store$count), kinds)
 }
 
@@ -176,12 +175,11 @@ read_store <- function(dir, study, manifest) {
 memory_at_most <- 2e8
 
 check_store <- function(store, study, manifest) {
-  there <- folder_columns(store)
   wanted <- unlist(lapply(store$names, function(name) {
     steps <- study$outputs[[name]]$steps
     if (is.null(steps)) name else step_columns(name, step_keys(steps))
   }))
-  missing <- setdiff(wanted, there)
+  missing <- setdiff(wanted, store$columns)
   place <- file.path(store$dir, runs_folder)
   if (length(missing)) {
     stop_ensayo("file", sprintf("%s must have a column for each input that varies and each output.", place),

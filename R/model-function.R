@@ -41,7 +41,8 @@
 #'   list(lowest = min(level), path = data.frame(step = 1:10, level = level))
 #' }
 #' tank <- study("Tank over ten days") |>
-#'   add_inputs(volume = law_uniform(300, 500), inflow = law_normal(40, 5), demand = law_pert(35, 50, 80)) |>
+#'   add_inputs(volume = law_uniform(300, 500), inflow = law_normal(40, 5),
+#'     demand = law_pert(35, 50, 80)) |>
 #'   add_model(emptying) |>
 #'   add_outputs(empty = any(level < 0))
 #' res <- simulate(tank, nsim = 200, seed = 11)

@@ -42,21 +42,31 @@ chances_of <- function(result, conditions) {
 # A column of TRUE, FALSE or, where the run failed, NA for each condition.
 evaluate_conditions <- function(result, conditions) {
   if (length(conditions) == 0) return(list())
-  columns <- columns_for(result, unlist(lapply(conditions, function(condition) condition$uses)))
   formulas <- stats::setNames(conditions, sprintf("c%d", seq_along(conditions)))
-  values <- new_evaluator(formulas)(columns, run_numbers(result))$values
-  if (run_count(result)) check_runs_alone(pieces_alone(formulas), columns, values, result$provenance$seed)
-  for (i in seq_along(values)) {
-    if (!is.logical(values[[i]])) {
-      stop_ensayo("argument", "A condition must be TRUE or FALSE in each run.",
-        sprintf("%s gives %s.", quoted(conditions[[i]]$text), shown_value(values[[i]][1])))
-    }
-    failed <- unlist(lapply(intersect(conditions[[i]]$uses, names(result$study$outputs)), function(name) {
-      which(!is_finite_run(run_column(result, name)))
-    }))
-    values[[i]][failed] <- NA
+  evaluator <- new_evaluator(formulas)
+  uses <- unique(unlist(lapply(conditions, function(condition) condition$uses)))
+  outputs <- intersect(uses, names(result$study$outputs))
+  # a folder's columns piece by piece; functions that take whole columns are given them
+  alone <- pieces_alone(formulas)
+  pieces <- store_pieces(result$store, if (length(alone) || result$store$kind != "folder") max(run_count(result), 1)
+    else store_piece_runs)
+  parts <- lapply(seq_len(nrow(pieces)), function(i) {
+    columns <- columns_for(result, uses, pieces$first[i], pieces$count[i])
+    held <- evaluator(columns, run_numbers(result)[pieces$first[i] + seq_len(pieces$count[i])])$values
+    if (pieces$count[i]) check_runs_alone(alone, columns, held, result$provenance$seed)
+    failed <- lapply(columns[outputs], function(column) which(!is_finite_run(column)))
+    Map(function(held, condition) checked_condition(held, condition, failed), held, conditions)
+  })
+  stats::setNames(joined_columns(parts), names(conditions))
+}
+
+checked_condition <- function(held, condition, failed) {
+  if (!is.logical(held)) {
+    stop_ensayo("argument", "A condition must be TRUE or FALSE in each run.",
+      sprintf("%s gives %s.", quoted(condition$text), shown_value(held[1])))
   }
-  stats::setNames(values, names(conditions))
+  held[unlist(failed[intersect(condition$uses, names(failed))])] <- NA
+  held
 }
 
 # Shares of all runs with their simulation error, and of good runs, from columns of TRUE, FALSE and NA.

@@ -6,7 +6,7 @@ replicates_to_tell <- 5
 # Which replicate each run is of, where replicates tell the error better than the runs do; else NULL.
 telling_replicates <- function(result) {
   p <- result$provenance
-  if (p$design == "random" || p$replicates < replicates_to_tell) return(NULL)
+  if (p$design == "random" || p$replicates < replicates_to_tell || is_long_store(result$store)) return(NULL)
   replicate <- (run_numbers(result) - 1) %/% (p$nsim / p$replicates) + 1
   # runs given a condition may be left of a few replicates only
   if (length(p$given) && length(unique(replicate)) < replicates_to_tell) NULL else replicate

@@ -72,12 +72,12 @@ percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0
 }
 
 percentile_estimates_of <- function(result, name, not_exceeded, type, confidence, replicates) {
-  column_percentiles(run_column(result, name), output_kind_of(result, name), not_exceeded, type, confidence, replicates)
+  column_percentiles(column_of(result, name), output_kind_of(result, name), not_exceeded, type, confidence, replicates)
 }
 
 column_percentiles <- function(column, kind, not_exceeded, type, confidence, replicates) {
-  good <- is_good(column)
-  values <- if (isTRUE(good)) as.double(column) else as.double(column)[good]
+  good <- if (is_long(column)) TRUE else is_good(column)
+  values <- if (is_long(column)) column else if (isTRUE(good)) as.double(column) else as.double(column)[good]
   if (!is.null(replicates) && !isTRUE(good)) replicates <- replicates[good]
   read <- percentile_estimates(values, not_exceeded, type %||% kind_type(kind), confidence, replicates)
   if (kind == "date") read[c("value", "low", "high")] <- lapply(read[c("value", "low", "high")], floor)
@@ -128,7 +128,7 @@ quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
 mean.ensayo_result <- function(x, ...) {
   check_no_dots(..., .options = character())
   vapply(output_names(x), function(name) {
-    m <- cpp_moments(values_of(x, name))
+    m <- moments_of(column_of(x, name))
     if (m$count == 0) NA_real_ else m$mean
   }, 0)
 }
@@ -137,7 +137,7 @@ mean.ensayo_result <- function(x, ...) {
 #' @export
 median.ensayo_result <- function(x, na.rm = FALSE, ...) {
   check_no_dots(..., .options = character())
-  vapply(output_names(x), function(name) percentile_values(finite_values(x, name), 50), 0)
+  vapply(output_names(x), function(name) percentile_values(good_values(column_of(x, name)), 50), 0)
 }
 
 # Percentiles not exceeded, by one of Hyndman and Fan's types.
@@ -153,7 +153,7 @@ percentile_reader <- function(n, percentiles, type = 7) {
   low <- match(places$low, ranks)
   high <- match(places$high, ranks)
   function(values) {
-    at <- cpp_order_statistics(as.double(values), ranks)
+    at <- order_statistics(values, ranks)
     place_values(at[low], at[high], places$along)
   }
 }
@@ -176,7 +176,7 @@ type_places <- function(n, p, type) {
 # The values of ranks, found together: a function of ranks; those outside 1 to n are NA.
 ranks_known <- function(values, ranks) {
   known <- sort(unique(ranks[ranks >= 1 & ranks <= length(values)]))
-  at <- cpp_order_statistics(as.double(values), known)
+  at <- order_statistics(values, known)
   function(ranks) at[match(ranks, known)]
 }
 
@@ -191,7 +191,7 @@ place_values <- function(low, high, along) {
 # Where a value sits among the runs: the share below it, and half of those equal to it, in per cent.
 percentile_of <- function(values, value) {
   if (length(values) == 0 || !is.finite(value)) return(NA_real_)
-  counts <- cpp_counts_about(as.double(values), value)
+  counts <- counts_about(values, value)
   100 * (counts[["below"]] + counts[["equal"]] / 2) / length(values)
 }
 

@@ -59,16 +59,16 @@ statistics_table <- function(result, outputs = output_names(result), percentiles
 }
 
 output_statistics <- function(result, name, percentiles, type = NULL, replicates = NULL) {
-  values <- values_of(result, name)
+  values <- column_of(result, name)
   kind <- output_kind_of(result, name)
   sense <- result$study$readings$sense
-  m <- cpp_moments(values)
+  m <- moments_of(values)
   n <- m$count
   none <- if (n == 0) NA_real_ else NULL
   base <- as.double(result$base$outputs[[name]])
-  failed <- length(values) - n
-  good <- if (failed == 0) values else values[is.finite(values)]
-  if (failed > 0) replicates <- replicates[is.finite(values)]
+  failed <- run_count(result) - n
+  good <- good_values(values)
+  if (failed > 0 && !is.null(replicates)) replicates <- replicates[is.finite(values)]
   at <- percentile_values(good, c(not_exceeded(percentiles, sense), 10, 25, 75, 90), type %||% kind_type(kind))
   spread <- at[length(percentiles) + 1:4]
   sd <- none %||% (sqrt(m$m2 * n / (n - 1)) * m$scale)
@@ -81,7 +81,7 @@ output_statistics <- function(result, name, percentiles, type = NULL, replicates
       mean_error(good, replicates),
     sd = sd, cv = if (kind == "date") NA_real_ else none %||% (sd / abs(m$mean)),
     skewness = none %||% (m$m3 / m$m2^1.5), excess_kurtosis = none %||% (m$m4 / m$m2^2 - 3),
-    mode = none %||% mode_of(good, kind, sd, spread, m), min = none %||% m$min,
+    mode = none %||% mode_of(some_values(good), kind, sd, spread, m), min = none %||% m$min,
     stats::setNames(as.list(shown), percentile_names(percentiles)), max = none %||% m$max,
     iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense
   )
@@ -89,7 +89,7 @@ output_statistics <- function(result, name, percentiles, type = NULL, replicates
 
 base_met <- function(values, base, sense) {
   if (length(values) == 0 || !is.finite(base)) return(NA_real_)
-  counts <- cpp_counts_about(values, base)
+  counts <- counts_about(values, base)
   below <- counts[["below"]]
   (if (sense == "exceeded") length(values) - below else below + counts[["equal"]]) / length(values)
 }
@@ -114,6 +114,7 @@ density_mode <- function(values, sd, spread, cells = 2048) {
   # twice the range of 80 % to either side may reach past the runs
   ends <- c(max(ends[1], min(values)), min(ends[2], max(values)))
   width <- diff(ends) / cells
+  if (!is.finite(bandwidth / width)) return(NA_real_)  # values that doubles hardly tell apart
   counts <- cpp_cell_counts(values, ends[1], width, cells)
   reach <- min(cells - 1, ceiling(4 * bandwidth / width))
   kernel <- stats::dnorm(seq(-reach, reach) * width, sd = bandwidth)

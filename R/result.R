@@ -186,8 +186,8 @@ as.double.ensayo_result <- function(x, ...) {
 }
 
 # The columns of the quantities that something uses: draws, outputs, and all inputs that are held.
-columns_for <- function(result, uses) {
-  c(run_columns(result, intersect(unique(uses), result$store$names)),
+columns_for <- function(result, uses, first = 0, count = run_count(result)) {
+  c(store_piece(result$store, intersect(unique(uses), result$store$names), first, count),
     lapply(Filter(Negate(varies), result$study$inputs), held_value))
 }
 
@@ -211,6 +211,13 @@ values_of <- function(result, name) {
   else if (is.double(column)) column else as.double(column)
 }
 
+# The same, or where that would be too long for memory what answers for it (store-long.R).
+column_of <- function(result, name) {
+  if (is_long_store(result$store)) long_column(result$store, name) else values_of(result, name)
+}
+
+good_values <- function(x) if (is_long(x) || all_finite(x)) x else x[is.finite(x)]
+
 numeric_columns <- function(result, names) {
   lapply(stats::setNames(nm = as.character(names)), values_of, result = result)
 }
@@ -218,8 +225,7 @@ numeric_columns <- function(result, names) {
 output_kind_of <- function(result, name) .subset2(result, "store")$kinds[[name]]
 
 finite_values <- function(result, output) {
-  values <- values_of(result, output)
-  if (all_finite(values)) values else values[is.finite(values)]
+  good_values(values_of(result, output))
 }
 
 resolve_outputs <- function(quosure, result, call = rlang::caller_env()) {

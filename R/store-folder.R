@@ -1,5 +1,5 @@
 # Runs in a folder: Parquet files of 131,072 runs or so each, written one after the other while runs are done. Series have
-# a column for each step.
+# a column for each step, and the store knows the keys of these.
 
 # Takes pieces of columns one after the other; `done()` gives the store. `files` are named from 1 on.
 folder_writer <- function(dir) {
@@ -25,7 +25,14 @@ runs_folder <- "runs"
 joined_kinds <- function(a, b) stats::setNames(ifelse(a == b, a, "number"), names(a))
 
 folder_store <- function(dir, files, counts, names, kinds) {
-  new_store("folder", names, kinds, sum(counts), dir = normalizePath(dir), files = files, counts = counts)
+  store <- new_store("folder", names, kinds, sum(counts), dir = normalizePath(dir), files = files, counts = counts)
+  store$columns <- folder_columns(store)
+  series <- setdiff(names, store$columns)
+  store$keys <- lapply(stats::setNames(nm = series), function(name) {
+    own <- store$columns[startsWith(store$columns, paste0(name, "["))]
+    substr(own, nchar(name) + 2, nchar(own) - 1)
+  })
+  store
 }
 
 write_piece <- function(columns, file) {
@@ -56,7 +63,7 @@ read_piece <- function(store, i, columns) {
 }
 
 folder_column <- function(store, name, step) {
-  keys <- folder_keys(store)[[name]]
+  keys <- store$keys[[name]]
   if (is.null(keys)) return(joined_column(store, name))
   if (!is.null(step)) return(joined_column(store, step_columns(name, keys[step])))
   matrix(unlist(lapply(step_columns(name, keys), joined_column, store = store), use.names = FALSE), store$count,
@@ -75,16 +82,7 @@ joined_column <- function(store, column) {
   all
 }
 
-# The keys of each series' steps.
-folder_keys <- function(store) {
-  columns <- folder_columns(store)
-  series <- setdiff(store$names, columns)
-  lapply(stats::setNames(nm = series), function(name) {
-    own <- columns[startsWith(columns, paste0(name, "["))]
-    substr(own, nchar(name) + 2, nchar(own) - 1)
-  })
-}
-
+# The columns of the files, a series' steps each by itself.
 folder_columns <- function(store) {
   file <- file.path(store$dir, store$files[1])
   schema <- rethrow_as(nanoparquet::read_parquet_schema(file), "file",
@@ -93,7 +91,7 @@ folder_columns <- function(store) {
 }
 
 folder_piece <- function(store, names, first, count) {
-  keys <- folder_keys(store)
+  keys <- store$keys
   ends <- cumsum(store$counts)
   starts <- ends - store$counts
   parts <- lapply(which(starts < first + count & ends > first), function(i) {
@@ -107,11 +105,12 @@ folder_piece <- function(store, names, first, count) {
       if (length(inside) == store$counts[i]) column else column_at(column, inside)
     })
   })
-  if (length(parts) == 1) parts[[1]] else joined_columns(parts)
+  joined_columns(parts)
 }
 
 # Pieces of the same columns as one.
 joined_columns <- function(parts) {
+  if (length(parts) == 1) return(parts[[1]])
   lapply(stats::setNames(nm = names(parts[[1]])), function(name) {
     columns <- lapply(parts, function(part) part[[name]])
     if (is.matrix(columns[[1]])) do.call(rbind, columns) else unlist(columns, use.names = FALSE)

@@ -42,6 +42,7 @@ local_record <- function(name, value, frame = parent.frame()) {
   unlockBinding(name, space)
   assign(name, value, space)
   withr::defer({
+    unlockBinding(name, space)
     assign(name, old, space)
     lockBinding(name, space)
   }, frame)
