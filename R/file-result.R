@@ -18,7 +18,9 @@ result_files <- c(
 #' itself, by which `read_result()` sees whether anything was changed since.
 #'
 #' @section Memory: of a folder whose runs take more than 200 MB, columns are read when they are asked for, one or a few
-#'   at a time; readings and figures work on it as on any result. Ten million runs take 80 MB a column.
+#'   at a time; readings and figures work on it as on any result. Ten million runs take 80 MB a column. Statistics,
+#'   percentiles and chances of columns of more than 400 MB (fifty million runs) are found in passes over the files, a
+#'   piece in memory at a time, percentiles exactly; drivers and figures hold the columns that they are about.
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.

@@ -67,7 +67,7 @@ output_statistics <- function(result, name, percentiles, type = NULL, replicates
   none <- if (n == 0) NA_real_ else NULL
   base <- as.double(result$base$outputs[[name]])
   failed <- run_count(result) - n
-  good <- good_values(values)
+  good <- if (failed == 0) values else good_values(values)
   if (failed > 0 && !is.null(replicates)) replicates <- replicates[is.finite(values)]
   at <- percentile_values(good, c(not_exceeded(percentiles, sense), 10, 25, 75, 90), type %||% kind_type(kind))
   spread <- at[length(percentiles) + 1:4]
