@@ -240,8 +240,8 @@ summary.ensayo_comparison <- function(object, ..., percentiles = NULL) {
     "percentiles")))
   rows <- lapply(names(object$results), function(name) {
     result <- object$results[[name]]
-    result$study$readings$sense <- object$results[[1]]$study$readings$sense
-    table <- statistics_table(result, if (of_one_result(object)) name else object$about$output, asked)
+    table <- statistics_table(result, if (of_one_result(object)) name else object$about$output, asked,
+      sense = object$results[[1]]$study$readings$sense)
     data.frame(output = table$output, alternative = name, unclass_table(table)[-1], pass_rate = all_specs_rate(result),
       check.names = FALSE)
   })

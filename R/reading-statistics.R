@@ -51,17 +51,16 @@ summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NUL
 }
 
 statistics_table <- function(result, outputs = output_names(result), percentiles = shown_percentiles(result$study$readings),
-                             type = NULL) {
+                             type = NULL, sense = result$study$readings$sense) {
   replicates <- telling_replicates(result)
   new_table(do.call(rbind, lapply(outputs, function(name) {
-    output_statistics(result, name, percentiles, type, replicates)
+    output_statistics(result, name, percentiles, type, replicates, sense)
   })))
 }
 
-output_statistics <- function(result, name, percentiles, type = NULL, replicates = NULL) {
+output_statistics <- function(result, name, percentiles, type, replicates, sense) {
   values <- column_of(result, name)
   kind <- output_kind_of(result, name)
-  sense <- result$study$readings$sense
   m <- moments_of(values)
   n <- m$count
   none <- if (n == 0) NA_real_ else NULL
