@@ -85,7 +85,14 @@ cases_of <- function(study, values) {
     })
     columns <- lapply(stats::setNames(nm = names(fixed)), function(name) unlist(lapply(cases, `[[`, name)))
   } else columns <- utils::modifyList(fixed, values)
-  lapply(study_evaluator(study, base_seed)(columns, seq_len(n))$values[scalar_outputs(study)], as.double)
+  evaluator <- study_evaluator(study, base_seed)
+  outputs <- scalar_outputs(study)
+  if (length(drawing_models(study)) == 0) return(lapply(evaluator(columns, seq_len(n))$values[outputs], as.double))
+  # what a model draws itself is the same in every case, or its scatter would pass for an effect
+  cases <- lapply(seq_len(n), function(i) {
+    lapply(evaluator(lapply(columns, function(column) column[min(i, length(column))]), 1)$values[outputs], as.double)
+  })
+  joined_columns(cases)
 }
 
 #' @rdname one_at_a_time

@@ -90,8 +90,8 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   if (!rlang::quo_is_null(condition)) {
     return(driver_table(result, condition_effect(result, condition), measure, by, through, options))
   }
-  # of very many runs one output at a time, so that no more columns than needed are in memory
-  together <- if (run_count(result) > 2e6) as.list(outputs) else list(outputs)
+  # of very many runs in a folder one output at a time, so that no more columns than needed are in memory
+  together <- if (result$store$kind == "folder" && run_count(result) > 2e6) as.list(outputs) else list(outputs)
   new_table(do.call(rbind, lapply(together, function(outputs) {
     if (length(together) > 1) gc(FALSE)  # R would let the last output's columns stay for a while
     driver_table(result, output_effects(result, outputs), measure, by, through, options)
@@ -249,5 +249,5 @@ reading_drivers <- list(
   title = "Drivers (share of the output's variance)",
   places = c("print", "json", "report"),
   there = function(result) single_there(result),
-  table = function(result, asked) drivers(result)
+  table = function(result, asked) drivers(result, outputs = !!asked$outputs)
 )

@@ -3,8 +3,8 @@
 # `pieces`: the runs in each file.
 result_manifest <- function(result, dir, pieces = NULL) {
   p <- result$provenance
-  files <- c(intersect(list.files(dir), c(setdiff(names(result_files), "runs"), "study.rds")),
-    if (length(dir)) file.path(runs_folder, list.files(file.path(dir, runs_folder), "[.]parquet$")))
+  files <- c(intersect(list.files(dir), c(setdiff(names(result_files), runs_folder), "study.rds")),
+    run_file(seq_along(pieces)))
   files <- sort(files, method = "radix")
   manifest <- list(format = 2, title = result$study$title,
     seed = if (is.character(p$seed)) p$seed else json_number(p$seed),
@@ -12,8 +12,7 @@ result_manifest <- function(result, dir, pieces = NULL) {
     replicates = json_number(p$replicates), block = json_number(p$block), hash = p$hash, ensayo = p$ensayo, r = p$r,
     platform = p$platform, maths = p$maths, cpu = p$cpu, started = p$started, seconds = json_number(p$seconds),
     failed_runs = length(unique(result$failures$run)), warnings = result$warnings,
-    pieces = pieces,
-    kinds = as.list(result$store$kinds),
+    pieces = pieces, kinds = as.list(result$store$kinds),
     files = as.list(file_digests(dir, files)), until = p$until) |> Filter(f = Negate(is.null))
   c(manifest, digest = manifest_digest(manifest))
 }
@@ -68,7 +67,8 @@ check_manifest <- function(manifest, file) {
     if (is.null(manifest[[key]]) || !isTRUE(checks[[key]](manifest[[key]]))) {
       came <- if (is.null(manifest[[key]])) sprintf("It has no key %s.", quoted(key))
         else sprintf("Its %s is %s.", quoted(key), shown_value(manifest[[key]]))
-      stop_ensayo("file", sprintf("%s must be a manifest.", file), came, file = file)
+      stop_ensayo("file", sprintf("%s must be a manifest.", file), came,
+        if (key == "format") "Another version of Ensayo wrote it: simulate again.", file = file)
     }
   }
 }

@@ -20,7 +20,8 @@ result_files <- c(
 #' @section Memory: of a folder whose runs take more than 200 MB, columns are read when they are asked for, one or a few
 #'   at a time; readings and figures work on it as on any result. Ten million runs take 80 MB a column. Statistics,
 #'   percentiles and chances of columns of more than 400 MB (fifty million runs) are found in passes over the files, a
-#'   piece in memory at a time, percentiles exactly; drivers and figures hold the columns that they are about.
+#'   piece in memory at a time, percentiles exactly, the most likely value from the first million runs; drivers and
+#'   figures hold the columns that they are about.
 #' @param result A result.
 #' @param dir Text: the folder. `write_result()` makes it where it is not there.
 #' @param overwrite `TRUE` to replace a result that the folder holds; other files in it stay.
@@ -69,13 +70,15 @@ prepare_result_folder <- function(dir, overwrite) {
       "Choose another folder.", file = dir)
   }
   unlink(probe)
-  held <- intersect(c(names(result_files), "study.rds"), list.files(dir))
+  held <- c(intersect(c(setdiff(names(result_files), runs_folder), "study.rds"), list.files(dir)),
+    if (length(run_files(dir))) runs_folder)
   if (length(held) && !overwrite) {
     stop_ensayo("file", sprintf("%s must not hold a result yet.", dir),
       sprintf("It holds %s.", paste(held, collapse = ", ")),
       "Choose another folder, or replace it with `overwrite = TRUE` (`--force` on the command line).", file = dir)
   }
-  unlink(file.path(dir, held), recursive = TRUE)
+  unlink(file.path(dir, setdiff(held, runs_folder)))
+  remove_run_files(dir)
 }
 
 # The runs of a result in the folder's own store.
@@ -161,14 +164,14 @@ read_store <- function(dir, study, manifest) {
   columns <- c(varying_names(study), output_order(study$outputs))
   kinds <- unlist(manifest$kinds)[columns]
   counts <- as.double(unlist(manifest$pieces))
-  files <- sprintf("%s/%05d.parquet", runs_folder, seq_along(counts))
+  files <- run_file(seq_along(counts))
   missing <- files[!file.exists(file.path(dir, files))]
   if (length(missing)) {
     stop_ensayo("file", sprintf("%s must hold the runs that the manifest says.", dir),
       sprintf("%s is missing.", missing[1]), file = dir)
   }
   store <- folder_store(dir, files, counts, columns, kinds)
-  check_store(store, study, manifest)
+  check_store(store, study, as.double(manifest$preview %||% manifest$runs))
   if (8 * length(store$columns) * store$count > memory_at_most) return(store)
   memory_store(store_piece(store, columns, 0, store$count), kinds)
 }
@@ -176,7 +179,8 @@ read_store <- function(dir, study, manifest) {
 # Bytes up to which a folder's runs are read at once.
 memory_at_most <- 2e8
 
-check_store <- function(store, study, manifest) {
+# What a manifest says of the runs is held against the files before anything is made of it.
+check_store <- function(store, study, runs) {
   wanted <- unlist(lapply(store$names, function(name) {
     steps <- study$outputs[[name]]$steps
     if (is.null(steps)) name else step_columns(name, step_keys(steps))
@@ -187,10 +191,15 @@ check_store <- function(store, study, manifest) {
     stop_ensayo("file", sprintf("%s must have a column for each input that varies and each output.", place),
       sprintf("It has no column %s.", quoted(missing[1])), name = missing[1], file = place)
   }
-  runs <- as.double(manifest$preview %||% manifest$runs)
-  if (store$count != runs || anyNA(store$kinds)) {
+  if (anyNA(store$kinds)) {
+    name <- store$names[is.na(store$kinds)][1]
+    stop_ensayo("file", "The manifest must say of what kind each quantity is.", sprintf("It does not of %s.", quoted(name)),
+      name = name, file = place)
+  }
+  rows <- vapply(seq_along(store$files), file_rows, 0, store = store)
+  if (sum(rows) != runs || any(rows != store$counts)) {
     stop_ensayo("file", sprintf("%s must have %s, as the manifest says.", place, count_of(runs, "row")),
-      sprintf("It has %s.", format_given(store$count)), "Was it cut off or edited?", file = place)
+      sprintf("It has %s.", format_given(sum(rows))), "Was it cut off or edited?", file = place)
   }
 }
 
@@ -206,19 +215,20 @@ base_frame <- function(result) {
   texts <- unlist(lapply(unname(values), function(x) if (is.double(x)) cpp_number_text(x) else as.character(x)))
   name <- rep(names(values), rows)
   data.frame(name = name, kind = rep(c("input", "output"), c(length(unlist(base$inputs)), length(unlist(base$outputs)))),
-    step = steps, value = texts, failure = unlisted(base$failures$reason[match(name, base$failures$output)]))
+    step = steps, value = texts, failure = ifelse(name %in% base$failures$output, base$failures$reason[match(name, base$failures$output)], ""))
 }
-
-unlisted <- function(x) ifelse(is.na(x), "", x)
 
 read_base <- function(dir, study) {
   file <- file.path(dir, "base.csv")
   table <- read_csv_text(file)
   wanted <- c(names(study$inputs), output_order(study$outputs))
-  missing <- c(setdiff(c("name", "kind", "step", "value", "failure"), names(table)), setdiff(wanted, table$name))
-  if (length(missing)) {
-    stop_ensayo("file", sprintf("%s must hold the base case of every input and output.", file),
-      sprintf("It has no %s.", quoted(missing[1])), file = file)
+  missing <- setdiff(c("name", "kind", "step", "value", "failure"), names(table))
+  rows <- vapply(wanted, function(name) sum(table$name == name), 0L)
+  due <- vapply(wanted, function(name) max(1L, length(study$outputs[[name]]$steps)), 0L)
+  wrong <- c(missing, wanted[rows != due])
+  if (length(wrong)) {
+    stop_ensayo("file", sprintf("%s must hold the base case of every input and output, a row for each step.", file),
+      sprintf("It does not of %s.", quoted(wrong[1])), file = file)
   }
   read <- function(names) lapply(stats::setNames(nm = names), function(name) {
     texts <- table$value[table$name == name]

@@ -81,7 +81,8 @@ step_constant <- function(expr, steps, found) {
       sprintf("%s is none.", quoted(deparse1(expr))),
       sprintf("Its steps go from %s to %s.", step_text(steps)[1], step_text(steps)[length(steps)]))
   }
-  str2lang(step_text(steps)[match(as.double(value), as.double(steps))])
+  step <- steps[match(as.double(value), as.double(steps))]
+  if (inherits(step, "Date")) call("date", format(step)) else as.double(step)
 }
 
 # The steps themselves are the values.

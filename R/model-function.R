@@ -13,7 +13,8 @@
 #'   the call at base values does not show them, kind and steps. `NULL` to find all that it gives from that call.
 #' @param ... Not used; anything here is an error.
 #' @param name Text: what the model is called; the function's own name when left out.
-#' @param needs Names of inputs and outputs that a function of one list takes; all inputs when left out.
+#' @param needs Names of inputs and outputs that a function of one list takes, all inputs when left out; or that a
+#'   function with `...` takes besides those it names.
 #' @param vectorised `TRUE` where the function takes whole columns and gives whole columns (for a series a matrix with a
 #'   row for each run). It must not draw random numbers then.
 #' @param warnings `"fail"`: a run that warns has failed; `"keep"`: its values stand, and the warning is told once.
@@ -94,8 +95,12 @@ taken_by <- function(f, known, needs, inputs, name, call = rlang::caller_env()) 
   if (length(unknown)) {
     stop_ensayo("name", sprintf("The arguments of %s must be inputs or outputs of the study.", quoted(name)),
       sprintf("%s is none.", quoted(unknown[1])),
-      suggestion(unknown[1], known) %||% "Give it a default, or let the function take one list.", name = unknown[1],
-      known = known, call = call)
+      paste(suggestion(unknown[1], known), "Else give it a default, or let the function take one list."),
+      name = unknown[1], known = known, call = call)
+  }
+  if (!is.null(needs) && !"..." %in% names(arguments)) {
+    stop_ensayo("argument", "`needs` goes with a function that takes one list, or `...`.",
+      sprintf("%s takes %s by name.", quoted(name), and_list(quoted(own))), "Leave it out.", argument = "needs", call = call)
   }
   uses <- c(own, if ("..." %in% names(arguments)) setdiff(needs, own))
   list(uses = stats::setNames(uses, uses), as_list = FALSE)
@@ -120,7 +125,7 @@ model_at_base <- function(study, model, must, call = rlang::caller_env()) {
   columns <- base_case_of(study)
   columns <- c(columns$inputs, columns$outputs)
   arguments <- run_arguments(model, columns[model$uses], 1)
-  outcome <- guarded(model, if (!model$vectorised) base_seed, 1, function(one) one(if (!model$vectorised) 1, arguments))
+  outcome <- guarded(model, if (!model$vectorised) base_seed, 1, function(one) one(1, arguments))
   if (!is.null(outcome$fault) && !must) return(NULL)
   if (!is.null(outcome$fault)) {
     stop_ensayo("model", sprintf("%s must give its outputs at base values.", quoted(model$name)),
@@ -196,7 +201,7 @@ called_each <- function(model, columns, runs, log, seed) {
     for (i in which(is.na(faults))) {
       arguments <- run_arguments(model, columns, i)
       again <- identical(seed, base_seed) && identical(arguments, known$arguments)
-      outcome <- if (again) list(value = known$value) else one(runs[i], arguments)
+      outcome <- if (again) list(value = known$value) else one(i, arguments)
       for (warning in outcome$warnings) {
         log$output <- model$gives[1]
         log$warn(warning)
@@ -215,9 +220,18 @@ called_each <- function(model, columns, runs, log, seed) {
   failed <- which(!is.na(faults))
   for (name in model$gives) {
     if (length(failed)) log$add(name, runs[failed], faults[failed])
-    if (!is.logical(values[[name]]) || !any(is_finite_run(values[[name]]))) storage.mode(values[[name]]) <- "double"
+    if (!is.logical(values[[name]])) storage.mode(values[[name]]) <- "double"
   }
   values
+}
+
+# One run of a vectorised function that failed.
+nothing_given <- function(model, runs, fault, log) {
+  lapply(stats::setNames(nm = model$gives), function(name) {
+    log$add(name, runs, fault)
+    steps <- model$steps[[name]]
+    if (is.null(steps)) NA else matrix(NA, 1, length(steps), dimnames = list(NULL, step_keys(steps)))
+  })
 }
 
 # Why a run is not tried: something that it needs failed before.
@@ -237,12 +251,13 @@ called_whole <- function(model, columns, runs, log) {
   columns <- lapply(columns, function(column) if (length(column) == 1) rep(column, n) else column)
   arguments <- lapply(model$uses, function(name) columns[[name]])
   if (model$as_list) arguments <- list(arguments)
-  outcome <- guarded(model, NULL, runs, function(one) one(NULL, arguments))
-  if (!is.null(outcome$fault)) {
-    stop_ensayo("model", sprintf("%s could not be evaluated.", quoted(model$name)), paste0(outcome$fault, "."),
-      "If it takes one run at a time, say `vectorised = FALSE`: a run that fails is then left out alone.",
-      name = model$name)
+  outcome <- guarded(model, NULL, runs, function(one) one(1, arguments))
+  if (!is.null(outcome$fault) && n > 1) {
+    # an error in one run must not take the others along: find out which it is
+    alone <- lapply(seq_len(n), function(i) called_whole(model, lapply(columns, column_at, i), runs[i], log))
+    return(joined_columns(alone))
   }
+  if (!is.null(outcome$fault)) return(nothing_given(model, runs, outcome$fault, log))
   for (warning in outcome$warnings) {
     log$output <- model$gives[1]
     log$warn(warning)

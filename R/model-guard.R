@@ -1,7 +1,7 @@
 # Calls of a user's function that leave the session as it was: random state, options, working folder, output.
 
-# Runs `body`, which is given a function of a run and its arguments that makes one call and gives `value`, or `fault`,
-# `warnings` that are kept, and whether it `drew` random numbers.
+# Runs `body`, which is given a function of a run's place among `runs` and its arguments that makes one call and gives
+# `value`, or `fault`, `warnings` that are kept, and whether it `drew` random numbers. Without a seed it must not draw.
 guarded <- function(model, seed, runs, body) {
   home <- getwd()
   scratch <- tempfile("ensayo-run-")
@@ -11,7 +11,9 @@ guarded <- function(model, seed, runs, body) {
   kinds <- if (is.null(state)) RNGkind()
   sinks <- sink.number()
   silent <- file(nullfile(), "w")
+  devices <- grDevices::dev.list()
   restore <- function() {
+    for (device in setdiff(grDevices::dev.list(), devices)) grDevices::dev.off(device)
     while (sink.number() > sinks) sink()
     close(silent)
     setwd(home)
@@ -25,14 +27,16 @@ guarded <- function(model, seed, runs, body) {
   on.exit(restore())
   sink(silent)
   states <- if (!is.null(seed)) run_states(model$name, seed, runs)
-  one <- function(run, arguments) {
+  one <- function(i, arguments) {
+    if (!dir.exists(scratch)) dir.create(scratch)
     setwd(scratch)
-    if (is.null(run)) set_random_state(no_random_state) else set_random_state(states[[match(run, runs)]])
+    set_random_state(if (is.null(seed)) no_random_state else states[[i]])
     drawn <- random_state()
     outcome <- called_once(model, arguments)
     drew <- !identical(random_state(), drawn)
-    if (is.null(run) && drew) {
-      outcome <- list(fault = sprintf("`%s()` draws random numbers, which a function of whole columns must not", model$name))
+    if (is.null(seed) && drew) {
+      outcome <- list(fault = sprintf("`%s()` draws random numbers, which a function of whole columns must not",
+        model$name))
     }
     restore_options(before)
     while (sink.number() > sinks + 1) sink()

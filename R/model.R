@@ -35,7 +35,9 @@ study_evaluator <- function(study, seed = 0, models = models_in_order(study)) {
 base_case_of <- function(study) {
   inputs <- base_values(study)
   outcome <- study_evaluator(study, base_seed)(inputs, 1)
-  list(inputs = inputs, outputs = lapply(outcome$values, as.vector), failures = outcome$failures[c("output", "reason")])
+  list(inputs = inputs, outputs = lapply(outcome$values, function(x) {
+    if (is.logical(x) && all(is.na(x))) as.double(x) else as.vector(x)
+  }), failures = outcome$failures[c("output", "reason")])
 }
 
 # A case's inputs and outputs as the columns of one run.

@@ -5,7 +5,8 @@
 #'
 #' @inheritParams plot_distribution
 #' @param output Name of a series, bare or as text; may be left out where there is one only.
-#' @param percentiles Numbers from 0 to 100, the edges of the bands, in the study's sense; `NULL` for the study's.
+#' @param percentiles Numbers from 0 to 100, the edges of the bands, in the study's sense; `NULL` for the study's. P10 and
+#'   P90 where there is one alone.
 #' @param runs Whole number: how many runs are drawn as lines, the first ones.
 #' @return A ggplot object.
 #' @section Errors: `ensayo_error_name` for what is not a series; `ensayo_error_argument` for other arguments.
@@ -20,6 +21,7 @@ plot_series <- function(result, output, percentiles = NULL, runs = 12) {
   check_result(result)
   name <- resolve_name(rlang::enquo(output), series_names(result$study), "a series of the result")
   marks <- sort(unique(check_percentiles(percentiles %||% result$study$readings$percentiles, "percentiles")))
+  if (length(marks) < 2) marks <- sort(unique(c(marks, 10, 90)))  # a band has two edges
   data <- series_plot_data(result, name, marks, check_count(runs, at_least = 0))
   if (is.null(data$bands)) return(empty_plot(sprintf("%s: no good runs to show", data$label), run_caption(result)))
   shades <- grDevices::colorRampPalette(c("#e2edf0", palette_ensayo$fill))(length(data$names))

@@ -63,18 +63,25 @@ result_series_lines <- function(result, asked, most = 6) {
   shown <- utils::head(series_names(result$study), most)
   marks <- asked$marks
   lines <- lapply(shown, function(name) {
-    rows <- series_rows(name, result, marks)
-    steps <- result$study$outputs[[name]]$steps
-    decimals <- decimals_of(2.56 * max(rows$sd, na.rm = TRUE))
-    value <- function(column) format_value(rows[[column]], rows$kind[1], decimals)
-    what <- c(sprintf("at %s", step_words(steps[1])), sprintf("at %s", step_words(steps[length(steps)])), "lowest of a run",
-      "highest of a run")
-    c(list(series = c(name, "", "", ""), unit = c(rows$unit[1], "", "", ""), of = what, base = value("base"),
-      mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
+    c(list(series = c(name, "", "", ""), unit = c(result$study$outputs[[name]]$unit %||% "", "", "", "")),
+      series_cells(result, name, marks))
   })
   cells <- do.call(Map, c(list(c), lines))
   c(text_table(drop_empty(cells), numeric = !names(drop_empty(cells)) %in% c("series", "unit", "of"), indent = "  "),
     more_lines(length(series_names(result$study)) - most, "series", "series_table()"))
+}
+
+# The rows of a series' table as readers see them, in print and report.
+series_cells <- function(result, name, marks) {
+  rows <- series_rows(name, result, marks)
+  steps <- result$study$outputs[[name]]$steps
+  # from the spread; of a single run from the values
+  spread <- if (all(is.na(rows$sd))) NA else 2.56 * max(rows$sd, na.rm = TRUE)
+  value <- function(column) format_value(rows[[column]], rows$kind[1], decimals_of(spread))
+  what <- c(sprintf("at %s", step_words(steps[1])), sprintf("at %s", step_words(steps[length(steps)])), "lowest of a run",
+    "highest of a run")
+  c(list(of = what, base = value("base"), mean = value("mean")),
+    lapply(stats::setNames(nm = percentile_names(marks)), value))
 }
 
 result_spec_lines <- function(result, most = 8) {

@@ -78,15 +78,16 @@ series_rows <- function(name, result, asked) {
   values <- list(first = column[, 1], last = column[, n], lowest = row_extremes(column, pmin),
     highest = row_extremes(column, pmax))
   sense <- result$study$readings$sense
+  kind <- output_kind_of(result, name)
   rows <- lapply(names(values), function(of) {
-    x <- as.double(values[[of]])
-    x <- x[is.finite(x)]
-    at <- percentile_values(x, not_exceeded(asked, sense), kind_type(output_kind_of(result, name)))
+    at <- column_percentiles(values[[of]], kind, not_exceeded(asked, sense), NULL, 0.95, NULL)$value
+    m <- cpp_moments(as.double(values[[of]]))
+    none <- m$count == 0
     data.frame(output = name, of = of,
       step = if (of == "first") output$steps[1] else if (of == "last") output$steps[n] else output$steps[NA_integer_],
       base = switch(of, first = base[1], last = base[n], lowest = min(base), highest = max(base)),
-      mean = if (length(x)) mean(x) else NA_real_, sd = stats::sd(x), stats::setNames(as.list(at), percentile_names(asked)),
-      sense = sense, unit = output$unit %||% "", kind = output_kind_of(result, name))
+      mean = if (none) NA_real_ else m$mean, sd = if (none) NA_real_ else sd_of(m),
+      stats::setNames(as.list(at), percentile_names(asked)), sense = sense, unit = output$unit %||% "", kind = kind)
   })
   do.call(rbind, rows)
 }

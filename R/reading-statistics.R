@@ -70,7 +70,7 @@ output_statistics <- function(result, name, percentiles, type, replicates, sense
   if (failed > 0 && !is.null(replicates)) replicates <- replicates[is.finite(values)]
   at <- percentile_values(good, c(not_exceeded(percentiles, sense), 10, 25, 75, 90), type %||% kind_type(kind))
   spread <- at[length(percentiles) + 1:4]
-  sd <- none %||% (sqrt(m$m2 * n / (n - 1)) * m$scale)
+  sd <- none %||% sd_of(m)
   shown <- at[seq_along(percentiles)]
   if (kind == "date") shown <- floor(shown)
   data.frame(
@@ -85,6 +85,8 @@ output_statistics <- function(result, name, percentiles, type, replicates, sense
     iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense
   )
 }
+
+sd_of <- function(moments) sqrt(moments$m2 * moments$count / (moments$count - 1)) * moments$scale
 
 base_met <- function(values, base, sense) {
   if (length(values) == 0 || !is.finite(base)) return(NA_real_)

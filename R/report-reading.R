@@ -66,17 +66,13 @@ report_statistics <- function(result, asked) {
 }
 
 report_series <- function(result, name, asked) {
-  marks <- asked$marks
-  rows <- series_rows(name, result, marks)
-  decimals <- decimals_of(2.56 * max(rows$sd, na.rm = TRUE))
-  value <- function(column) format_value(rows[[column]], rows$kind[1], decimals)
-  columns <- c(list(` ` = c("First step", "Last step", "Lowest of a run", "Highest of a run"), `Base case` = value("base"),
-    Mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
-  figure <- plot_series(result, !!name)
+  columns <- series_cells(result, name, asked$marks)
+  names(columns)[1:3] <- c(" ", "Base case", "Mean")
+  figure <- plot_series(result, !!name, asked$stated)
   htmltools::tagList(htmltools::tags$h3(quantity_label(result$study, name)), report_figure(figure, figure$labels$title),
     report_table(columns, numeric = names(columns)[-1]),
-    htmltools::tags$p(class = "note", sprintf(paste("%s. A percentile at each step is no run: the lowest of a run is",
-      "lower than the lowest of the curve."),
+    htmltools::tags$p(class = "note", sprintf(paste("%s. The curve of a percentile is no run: runs come down lower,",
+      "and go up higher, than it does."),
       sense_words(result$study$readings$sense))))
 }
 

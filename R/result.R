@@ -106,11 +106,9 @@ run_table <- function(result) {
 
 # Some runs as one table; a series has a column for each step.
 runs_frame <- function(result, run, columns) {
-  flat <- do.call(c, c(list(list()), unname(Map(function(column, name) {
-    if (!is.matrix(column)) return(stats::setNames(list(column), name))
-    steps <- vapply(as.list(result$study$outputs[[name]]$steps), step_words, "")
-    stats::setNames(lapply(seq_len(ncol(column)), function(j) column[, j]), step_columns(name, steps))
-  }, columns, names(columns)))))
+  flat <- flat_columns(columns, function(name) {
+    vapply(as.list(result$study$outputs[[name]]$steps), step_words, "")
+  })
   unclass_table(new_table(c(list(run = run), replicate_column(result$provenance, run),
     list(failed = run %in% result$failures$run), flat)))
 }
@@ -165,7 +163,8 @@ study_of <- function(result) {
 }
 
 #' @rdname result_readings
-#' @param name Name of an output or input: `res$pressure` is its values, one for each run.
+#' @param name Name of an output or input: `res$pressure` is its values, one for each run, as [output_values()] gives
+#'   them; `res$draws` and `res$outputs` are lists of all of them, as they are kept (days as numbers).
 #' @export
 `$.ensayo_result` <- function(x, name) {
   if (name %in% names(x)) return(.subset2(x, name))

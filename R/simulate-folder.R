@@ -16,7 +16,7 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started) {
     within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
     runs <- evaluate_draws(study, draws, plan, first, n, within)
     columns <- c(draws, runs$values)
-    writer$put(columns, column_kinds(study, columns))
+    writer$put(columns, piece_kinds(study, columns))
     failures <- c(failures, list(runs$failures))
     warnings <- c(warnings, list(runs$warnings))
   }

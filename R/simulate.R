@@ -30,7 +30,7 @@
 #'   putting each input's draws into another order (Iman and Conover 1982), which leaves every slice filled. This is
 #'   done within blocks of runs, so that a range of runs can be had without the others; see `block`. Correlations of 1
 #'   and -1 copy and mirror. [correlations()] tells what was asked and what the draws have.
-#' @section Memory: a result holds 8 bytes for each run of each input that varies and each output; simulating takes
+#' @section Memory: a result holds 8 bytes for each run of each input that varies and each output (a series: each step); simulating takes
 #'   about twice that at its peak. A million runs of ten inputs and three outputs hold 104 MB. For more runs than memory
 #'   holds see [simulate_into()].
 #' @section Failed runs: a run in which an output is missing, not a number or infinite is kept, counted and listed
@@ -66,9 +66,10 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   if (is.null(until)) result else runs_until(result, until, most, progress, threads)
 }
 
-# A column of 8 bytes a run for each input and output, and half as much again on the way.
+# A column of 8 bytes a run for each input and output, of a series for each step, and half as much again on the way.
 check_memory <- function(study, runs, there = memory_there(), call = rlang::caller_env()) {
-  needed <- 12 * runs * (length(varying_names(study)) + length(study$outputs))
+  steps <- vapply(study$outputs, function(output) max(1, length(output$steps)), 0)
+  needed <- 12 * runs * (length(varying_names(study)) + sum(steps))
   if (needed <= there) return(invisible())
   gigabytes <- function(bytes) paste(format_number(bytes / 1e9, 2), "GB")
   stop_ensayo("argument", "The runs must fit into memory.", sprintf("%s take about %s; there are %s.",
@@ -111,8 +112,8 @@ evaluate_draws <- function(study, draws, plan, first, count, progress) {
 new_simulation <- function(study, plan, draws, runs, base, started) {
   columns <- c(draws, runs$values)
   new_result(
-    study = study, store = memory_store(columns, column_kinds(study, columns)), failures = runs$failures, warnings = runs$warnings,
-    base = base, provenance = new_provenance(study, plan, started)
+    study = study, store = memory_store(columns, column_kinds(study, columns)), failures = runs$failures,
+    warnings = runs$warnings, base = base, provenance = new_provenance(study, plan, started)
   )
 }
 
@@ -175,7 +176,7 @@ new_result <- function(study, store, failures, warnings, base, provenance) {
 # Outputs that failed in every run: each failure of an output in a run is listed once.
 failed_outputs <- function(result) {
   names <- names(result$study$outputs)
-  Filter(function(name) sum(result$failures$output == name) == result$store$count, names)
+  names[tabulate(match(result$failures$output, names), length(names)) == result$store$count]
 }
 
 warn_if_all_failed <- function(result) {

@@ -3,26 +3,40 @@
 
 # Takes pieces of columns one after the other; `done()` gives the store. `files` are named from 1 on.
 folder_writer <- function(dir) {
-  unlink(file.path(dir, runs_folder), recursive = TRUE)
+  remove_run_files(dir)
   dir.create(file.path(dir, runs_folder), showWarnings = FALSE)
   files <- character()
   counts <- numeric()
   kinds <- names <- NULL
   put <- function(columns, now) {
-    file <- sprintf("%s/%05d.parquet", runs_folder, length(files) + 1)
+    file <- run_file(length(files) + 1)
     write_piece(columns, file.path(dir, file))
     files <<- c(files, file)
     counts <<- c(counts, column_length(columns[[1]]))
     names <<- names(columns)
     kinds <<- if (is.null(kinds)) now else joined_kinds(kinds, now)
   }
-  list(put = put, done = function() folder_store(dir, files, counts, names, kinds))
+  list(put = put, done = function() folder_store(dir, files, counts, names, told_kinds(kinds)))
 }
 
 runs_folder <- "runs"
 
-# What is a count in every piece is one; whatever differs is a number.
-joined_kinds <- function(a, b) stats::setNames(ifelse(a == b, a, "number"), names(a))
+run_file <- function(i) sprintf("%s/%05d.parquet", rep(runs_folder, length(i)), i)
+
+# The files of runs that a folder holds; others beside them are somebody's own.
+run_files <- function(dir) list.files(file.path(dir, runs_folder), "^[0-9]{5,}[.]parquet([.]part)?$", full.names = TRUE)
+
+remove_run_files <- function(dir) {
+  unlink(run_files(dir))
+  if (length(list.files(file.path(dir, runs_folder), all.files = TRUE, no.. = TRUE)) == 0) {
+    unlink(file.path(dir, runs_folder), recursive = TRUE)
+  }
+}
+
+# What is a count in every piece is one; whatever differs is a number. A piece in which all runs failed tells nothing.
+joined_kinds <- function(a, b) {
+  stats::setNames(ifelse(is.na(a), b, ifelse(is.na(b) | a == b, a, "number")), names(a))
+}
 
 folder_store <- function(dir, files, counts, names, kinds) {
   store <- new_store("folder", names, kinds, sum(counts), dir = normalizePath(dir), files = files, counts = counts)
@@ -36,19 +50,19 @@ folder_store <- function(dir, files, counts, names, kinds) {
 }
 
 write_piece <- function(columns, file) {
-  flat <- do.call(c, c(list(list()), unname(Map(function(column, name) {
-    if (!is.matrix(column)) return(stats::setNames(list(column), name))
-    stats::setNames(lapply(seq_len(ncol(column)), function(j) column[, j]), step_columns(name, colnames(column)))
-  }, columns, names(columns)))))
-  frame <- structure(flat, class = "data.frame", row.names = .set_row_names(column_length(columns[[1]])))
+  frame <- structure(flat_columns(columns), class = "data.frame", row.names = .set_row_names(column_length(columns[[1]])))
   # whole or not there
   part <- paste0(file, ".part")
   rethrow_as(nanoparquet::write_parquet(frame, part, compression = "uncompressed", encoding = "PLAIN"), "file",
     sprintf("%s must be writable.", file), file = file)
-  file.rename(part, file)
+  if (!file.rename(part, file)) stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
 }
 
-step_columns <- function(name, keys) sprintf("%s[%s]", name, keys)
+file_rows <- function(i, store) {
+  file <- file.path(store$dir, store$files[i])
+  as.double(rethrow_as(nanoparquet::read_parquet_info(file)$num_rows, "file",
+    sprintf("%s must hold the runs that the manifest says.", file), file = file))
+}
 
 # Some columns of one file, by the names they have there.
 read_piece <- function(store, i, columns) {
@@ -64,10 +78,10 @@ read_piece <- function(store, i, columns) {
 
 folder_column <- function(store, name, step) {
   keys <- store$keys[[name]]
-  if (is.null(keys)) return(joined_column(store, name))
-  if (!is.null(step)) return(joined_column(store, step_columns(name, keys[step])))
-  matrix(unlist(lapply(step_columns(name, keys), joined_column, store = store), use.names = FALSE), store$count,
-    dimnames = list(NULL, keys))
+  if (is.null(keys)) return(of_stored_kind(joined_column(store, name), store$kinds[[name]]))
+  if (!is.null(step)) return(of_stored_kind(joined_column(store, step_columns(name, keys[step])), store$kinds[[name]]))
+  of_stored_kind(matrix(unlist(lapply(step_columns(name, keys), joined_column, store = store), use.names = FALSE),
+    store$count, dimnames = list(NULL, keys)), store$kinds[[name]])
 }
 
 # Put together in one vector made beforehand, so that no more than it and a piece are in memory.
@@ -99,9 +113,9 @@ folder_piece <- function(store, names, first, count) {
     read <- read_piece(store, i, wanted)
     inside <- seq.int(max(first, starts[i]) - starts[i] + 1, min(first + count, ends[i]) - starts[i])
     lapply(stats::setNames(nm = names), function(name) {
-      column <- if (is.null(keys[[name]])) read[[name]]
+      column <- of_stored_kind(if (is.null(keys[[name]])) read[[name]]
         else matrix(unlist(read[step_columns(name, keys[[name]])], use.names = FALSE), store$counts[i],
-          dimnames = list(NULL, keys[[name]]))
+          dimnames = list(NULL, keys[[name]])), store$kinds[[name]])
       if (length(inside) == store$counts[i]) column else column_at(column, inside)
     })
   })

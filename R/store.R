@@ -5,7 +5,6 @@
 #   names     the columns' names
 #   kinds     of each, of quantity_kinds
 #   count     how many runs
-#   steps     the steps of each series, by name
 # A kind is a record of functions:
 #   column(store, name, step)          a whole column; of a series, where `step` is a place, that step alone
 #   piece(store, names, first, count)  some runs of some columns
@@ -61,6 +60,7 @@ new_store <- function(kind, names, kinds, count, ...) {
 }
 
 memory_store <- function(columns, kinds) {
+  columns[] <- Map(of_stored_kind, columns, kinds[names(columns)])
   new_store("memory", as.character(names(columns)), kinds,
     if (length(columns)) column_length(columns[[1]]) else 0, columns = columns)
 }

@@ -12,12 +12,24 @@ series_names <- function(study) as.character(names(Filter(is_series, study$outpu
 # Outputs with one value a run.
 scalar_outputs <- function(study) setdiff(names(study$outputs), series_names(study))
 
-# As the study says it is, else as its values show.
+# As the study says it is, else as its values show; NA where all of them failed, which shows nothing.
 column_kind <- function(study, name, column) {
-  study$outputs[[name]]$kind %||% if (is.character(column)) "category" else if (is.logical(column)) "yes/no"
-    else if (cpp_all_whole(as.double(column))) "whole" else "number"
+  study$outputs[[name]]$kind %||% if (is.character(column)) "category"
+    else if (is.na(column[1]) && !any(is.finite(column))) NA_character_
+    else if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole" else "number"
 }
 
-column_kinds <- function(study, columns) {
+# Of a piece of the runs; a further piece may tell what this one does not.
+piece_kinds <- function(study, columns) {
   vapply(names(columns), function(name) column_kind(study, name, columns[[name]]), "")
+}
+
+column_kinds <- function(study, columns) told_kinds(piece_kinds(study, columns))
+
+told_kinds <- function(kinds) replace(kinds, is.na(kinds), "number")
+
+# What failed everywhere does not know whether it holds numbers or TRUE and FALSE.
+of_stored_kind <- function(column, kind) {
+  if (kind == "yes/no" || is.logical(column)) storage.mode(column) <- if (kind == "yes/no") "logical" else "double"
+  column
 }

@@ -42,5 +42,16 @@ column_at <- function(column, at) if (is.matrix(column)) column[at, , drop = FAL
 
 is_finite_run <- function(column) if (is.matrix(column)) rowSums(!is.finite(column)) == 0 else is.finite(column)
 
-# Steps as the names of a series' columns, and back.
-step_keys <- function(steps) format(as.double(steps), digits = 15, trim = TRUE, scientific = FALSE)
+# Steps as the names of a series' columns, with every digit.
+step_keys <- function(steps) cpp_number_text(as.double(steps))
+
+step_columns <- function(name, keys) sprintf("%s[%s]", name, keys)
+
+# Columns with a series' steps each by itself; `keys` says what these are called.
+flat_columns <- function(columns, keys = function(name) colnames(columns[[name]])) {
+  do.call(c, c(list(list()), unname(lapply(names(columns), function(name) {
+    column <- columns[[name]]
+    if (!is.matrix(column)) return(stats::setNames(list(column), name))
+    stats::setNames(lapply(seq_len(ncol(column)), function(j) column[, j]), step_columns(name, keys(name)))
+  }))))
+}

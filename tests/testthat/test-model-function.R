@@ -217,3 +217,35 @@ test_that("what a model draws itself is told, and not put down to the inputs", {
   expect_match(paste(readLines(page), collapse = ""), "what noisy draws itself")
   expect_length(drawing_models(add_model(three_normals(), function(a) a, name = "m")), 0)
 })
+
+test_that("a run in which a vectorised function fails leaves the others", {
+  root <- function(a) {
+    if (any(a < -1)) stop("too low")
+    list(y = sqrt(a + 1), path = cbind(a, 2 * a))
+  }
+  s <- add_model(three_normals(), root, vectorised = TRUE, outputs = list(y = output(), path = output(steps = 1:2)))
+  res <- quietly(s, 300)
+  low <- res$a < -1
+  expect_identical(is.na(res$y), low)
+  expect_identical(is.na(res$path[, 1]), low)
+  expect_equal(res$y[!low], sqrt(res$a[!low] + 1))
+  expect_setequal(failures(res)$reason, "`root()` failed: too low")
+})
+
+test_that("a run may remove its folder and draw pictures, and cases share what a model draws", {
+  wild <- function(a) {
+    plot(1)
+    unlink(getwd(), recursive = TRUE)
+    a
+  }
+  devices <- grDevices::dev.list()
+  expect_identical(quietly(add_model(three_normals(), wild), 5)$wild, quietly(add_outputs(three_normals(), y = a), 5)$y)
+  expect_identical(grDevices::dev.list(), devices)
+  noisy <- add_model(three_normals(), function(a, b) a + rnorm(1, 0, 50), name = "y")
+  moved <- one_at_a_time(noisy, y)
+  expect_equal(moved$swing[moved$input == "a"], diff(qnorm(c(0.1, 0.9))), tolerance = 1e-9)
+  expect_identical(moved$swing[moved$input == "b"], 0)
+  expect_fault(add_model(three_normals(), function(a) a, name = "y", needs = b), "argument", "`needs`")
+  series <- add_model(three_normals(), function(a) data.frame(step = 1:2000, x = a), name = "long")
+  expect_fault(check_memory(series, 1e6, there = 1e10), "argument", "GB")
+})

@@ -68,7 +68,7 @@ test_that("results of series alone print, and say how they are read", {
   expect_identical(read_result(dir)$x, res$x)
   page <- file.path(dir, "page.html")
   write_report(res, page)
-  expect_match(paste(readLines(page), collapse = ""), "Lowest of a run")
+  expect_match(paste(readLines(page), collapse = ""), "lowest of a run")
 })
 
 test_that("a figure of a series shows its bands, its median and some runs", {
@@ -84,4 +84,25 @@ test_that("a figure of a series shows its bands, its median and some runs", {
   exceeded <- res
   exceeded$study <- add_readings(res$study, .sense = "exceeded")
   expect_equal(series_plot_data(exceeded, "level", c(10, 50, 90), 5)$bands$high, data$bands$high)
+})
+
+test_that("one run, one percentile and steps of any digits go through", {
+  steps <- c(0.1, 0.1 + 0.2, 1, 4 / 3, 1e5, 1e15 + 1)
+  s <- study() |> add_inputs(a = law_normal(0, 1)) |>
+    add_model(rlang::inject(function(a) data.frame(step = !!steps, x = a + seq_along(!!steps))), name = "m")
+  third <- 4 / 3
+  s <- s |> add_outputs(y = at(x, third), when = first_step(x > a + 3.5, never = 0))
+  res <- quietly(s, 40)
+  expect_equal(res$y, res$a + 4)
+  expect_identical(unique(res$when), third)
+  dir <- withr::local_tempdir()
+  write_result(res, dir)
+  expect_identical(read_result(dir)$x, res$x)
+  expect_equal(percentiles(res, 50, x, step = 0.1 + 0.2)$value, median(res$a) + 2)
+  one <- quietly(s, 1)
+  expect_output(print(one), "Series over their steps")
+  expect_equal(series_table(one)$mean, one$a + c(1, 6, 1, 6))
+  alone <- add_readings(s, .percentiles = 50)
+  expect_s3_class(plot_series(quietly(alone, 20)), "ggplot")
+  expect_identical(levels(series_plot_data(res, "x", c(10, 90), 0)$bands$band), "P10 to P90")
 })
