@@ -121,12 +121,3 @@ folder_piece <- function(store, names, first, count) {
   })
   joined_columns(parts)
 }
-
-# Pieces of the same columns as one.
-joined_columns <- function(parts) {
-  if (length(parts) == 1) return(parts[[1]])
-  lapply(stats::setNames(nm = names(parts[[1]])), function(name) {
-    columns <- lapply(parts, function(part) part[[name]])
-    if (is.matrix(columns[[1]])) do.call(rbind, columns) else unlist(columns, use.names = FALSE)
-  })
-}

@@ -55,3 +55,12 @@ flat_columns <- function(columns, keys = function(name) colnames(columns[[name]]
     stats::setNames(lapply(seq_len(ncol(column)), function(j) column[, j]), step_columns(name, keys(name)))
   }))))
 }
+
+# Pieces of the same columns as one.
+joined_columns <- function(parts) {
+  if (length(parts) == 1) return(parts[[1]])
+  lapply(stats::setNames(nm = names(parts[[1]])), function(name) {
+    columns <- lapply(parts, function(part) part[[name]])
+    if (is.matrix(columns[[1]])) do.call(rbind, columns) else unlist(columns, use.names = FALSE)
+  })
+}
