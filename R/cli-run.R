@@ -99,16 +99,15 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
   result
 }
 
-# A distribution and a tornado chart for each output, or for the first dozen.
+# The figures of each output (a distribution and a tornado chart), or of the first dozen.
 write_figures <- function(result, dir) {
   outputs <- utils::head(output_names(result), figures_at_most)
-  save <- function(figure, kind, name) {
-    file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
-    suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100))
-  }
   for (name in outputs) {
-    save(plot_distribution(result, name), "distribution", name)
-    save(plot_tornado(result, name), "tornado", name)
+    figures <- drawn_figures("output", result, name)
+    for (kind in names(figures)) {
+      file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
+      suppressMessages(ggplot2::ggsave(file, figures[[kind]], width = 12.8, height = 8, dpi = 100))
+    }
   }
 }
 

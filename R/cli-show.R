@@ -12,7 +12,7 @@ cli_show <- function(args) {
         help = "outputs whose statistics meet a condition: \"P95 > 40\""),
       optparse::make_option("--top", type = "character", help = "how many outputs to show at the most [default: 20]"),
       cli_option_changed(), cli_option_json()
-    ), cli_reading_options()),
+    ), cli_options_of(cli_reading_options())),
     positional = "dir")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
@@ -44,27 +44,39 @@ cli_read_result <- function(dir, options = list()) {
   result
 }
 
-# What may be asked of readings besides, from their records.
-cli_reading_options <- function() {
-  options <- do.call(c, unname(lapply(result_readings(), function(reading) reading$options)))
-  lapply(names(options), function(name) {
-    optparse::make_option(paste0("--", name), type = "character", help = options[[name]])
+# What may be asked of readings, and of figures, from their records: help texts by name.
+cli_reading_options <- function() do.call(c, unname(lapply(result_readings(), function(reading) reading$options)))
+
+cli_figure_options <- function() {
+  with_figure <- Filter(function(reading) !is.null(reading$figure), result_readings())
+  c(figure_options, do.call(c, unname(lapply(with_figure, function(reading) reading$options))))
+}
+
+cli_options_of <- function(helps) {
+  lapply(names(helps), function(name) {
+    optparse::make_option(paste0("--", name), type = "character", help = helps[[name]])
   })
 }
 
-# What was asked, as readings take it; of a name that is not known here, the number that was given.
-cli_asked <- function(result, options) {
-  names <- names(do.call(c, unname(lapply(result_readings(), function(reading) reading$options))))
-  given <- Filter(Negate(is.null), options[names])
-  percentiles <- if (!is.null(given$percentiles)) cli_numbers(given$percentiles, "--percentiles")
-  if (!is.null(percentiles)) as_call_fault(check_percentiles(percentiles, "percentiles"))
-  chances <- if (!is.null(given$chance)) {
-    as_call_fault(conditions_from_text(cli_list(given$chance, ";"), quantity_vocabulary(result$study), "Chance"))
-  }
-  others <- given[setdiff(names(given), c("percentiles", "chance"))]
-  numbers <- Map(function(text, name) cli_numbers(text, paste0("--", name)), others, names(others))
-  do.call(asked_of, c(list(result, percentiles = percentiles, chances = chances), numbers))
+# What was asked, as readings and figures take it: of a name that is not known here, the number that was given.
+cli_asked <- function(result, options, helps = cli_reading_options()) {
+  given <- Filter(Negate(is.null), options[names(helps)])
+  asked <- Map(function(text, name) {
+    read <- cli_asked_readers[[name]]
+    if (is.null(read)) cli_numbers(text, paste0("--", name)) else as_call_fault(read(text, result))
+  }, given, names(given))
+  names(asked)[names(asked) == "chance"] <- "chances"
+  do.call(asked_of, c(list(result), asked))
 }
+
+cli_asked_readers <- list(
+  percentiles = function(text, result) check_percentiles(cli_numbers(text, "--percentiles"), "percentiles"),
+  chance = function(text, result) {
+    conditions_from_text(cli_list(text, ";"), quantity_vocabulary(result$study), "Chance")
+  },
+  target = function(text, result) if (is_number_text(text)) read_number(text, "--target") else text,
+  statistic = function(text, result) text
+)
 
 # The rows of a table that meet a condition on its columns.
 rows_where <- function(table, condition) {

@@ -8,30 +8,43 @@ products_of <- function(columns) {
   n <- length(columns[[1]])
   blocks <- share_blocks(n)
   found <- cpp_block_products(lapply(columns, as.double), blocks, threads_to_use())
-  list(n = diff(floor(n * (0:blocks) / blocks)), sums = found$sums, products = found$products, names = names(columns))
+  list(n = diff(floor(n * (0:blocks) / blocks)), sums = found$sums, products = found$products, names = names(columns),
+    kept = new.env(parent = emptyenv()))
 }
 
-# The correlation matrix of some columns over all blocks, or all but one.
-correlation_of_products <- function(found, at, without = NULL) {
+# The correlations of some columns with each other, or of the rows with other columns, over all blocks or all but one.
+correlation_of_products <- function(found, rows, columns = rows, without = NULL) {
   kept <- setdiff(seq_along(found$n), without)
   n <- sum(found$n[kept])
-  sums <- rowSums(found$sums[at, kept, drop = FALSE])
-  total <- rowSums(found$products[at, at, kept, drop = FALSE], dims = 2) - outer(sums, sums) / n
-  size <- sqrt(pmax(diag(total), 0))
-  r <- total / outer(size, size)
+  column <- column_totals(found, kept, without)
+  total <- rowSums(found$products[rows, columns, kept, drop = FALSE], dims = 2) -
+    outer(column$sums[rows], column$sums[columns]) / n
+  r <- total / outer(column$size[rows], column$size[columns])
   r[!is.finite(r)] <- 0
-  diag(r) <- 1
+  if (identical(rows, columns)) diag(r) <- 1
   r
 }
 
-# The interval of figures that follow from the correlation matrix, by leaving out a block of runs at a time; on the
+# What is the same for many outputs is found once: `kept` goes along with the products.
+kept_with <- function(found, key, value) {
+  if (is.null(found$kept[[key]])) assign(key, value, envir = found$kept)
+  found$kept[[key]]
+}
+
+column_totals <- function(found, kept, without) {
+  kept_with(found, paste("totals", without), {
+    sums <- rowSums(found$sums[, kept, drop = FALSE])
+    squares <- vapply(seq_along(sums), function(i) sum(found$products[i, i, kept]), 0)
+    list(sums = sums, size = sqrt(pmax(squares - sums * sums / sum(found$n[kept]), 0)))
+  })
+}
+
+# The interval of figures by leaving out a block of runs at a time: `of(without)` gives them, NULL for all blocks. On the
 # scale `to`, from which `back` leads back.
-interval_by_blocks <- function(found, at, of, options, to = identity, back = identity) {
-  value <- to(of(correlation_of_products(found, at)))
-  blocks <- length(found$n)
+interval_by_blocks <- function(blocks, of, options, to = identity, back = identity) {
+  value <- to(of(NULL))
   if (blocks < 3) return(list(low = value * NA, high = value * NA))
-  left <- matrix(vapply(seq_len(blocks), function(without) to(of(correlation_of_products(found, at, without))), value),
-    ncol = blocks)
+  left <- matrix(vapply(seq_len(blocks), function(without) to(of(without)), value), ncol = blocks)
   error <- sqrt((blocks - 1) / blocks * rowSums((left - rowMeans(left))^2))
   half <- error * stats::qt((1 + options$confidence) / 2, blocks - 1)
   list(low = back(value - half), high = back(value + half))
@@ -44,7 +57,9 @@ with_block_interval <- function(read, problem, columns, used, of, options, to = 
   own <- identical(columns$y, problem$y) && !is.null(problem$products)
   found <- if (own) problem$products else products_of(c(columns$x[used], list(columns$y)))
   at <- if (own) match(c(names(problem$x)[used], problem$output), found$names) else seq_len(length(used) + 1)
-  ends <- interval_by_blocks(found, at, of, options, to, back)
+  ends <- interval_by_blocks(length(found$n), function(without) {
+    of(correlation_of_products(found, at, without = without))
+  }, options, to, back)
   read$low[used] <- ends$low
   read$high[used] <- ends$high
   read
@@ -61,14 +76,17 @@ share_figures <- function(problem, options) {
   if (problem$n < needed) return(no_figures(k, "few_runs", needed))
   found <- problem$products %||% products_of(c(problem$x, list(problem$y)))
   at <- if (is.null(problem$products)) c(live, k + 1) else match(c(names(problem$x)[live], problem$output), found$names)
-  weights <- function(r) {
-    last <- length(at)
-    replace(rep(0, k), live, relative_weights(r[-last, -last, drop = FALSE], r[-last, last]))
+  inputs <- at[-length(at)]
+  weights <- function(without) {
+    roots <- kept_with(found, paste(c("roots", inputs, "without", without), collapse = " "),
+      roots_of(correlation_of_products(found, inputs, without = without)))
+    with_output <- correlation_of_products(found, inputs, at[length(at)], without)
+    replace(rep(0, k), live, relative_weights(roots, as.vector(with_output)))
   }
-  r <- correlation_of_products(found, at)
-  value <- weights(r)
+  value <- weights(NULL)
   # shares near 0 scatter as squares do
-  ends <- interval_by_blocks(found, at, weights, options, sqrt, function(root) pmax(root, 0)^2)
+  ends <- interval_by_blocks(length(found$n), weights, options, sqrt, function(root) pmax(root, 0)^2)
+  r <- correlation_of_products(found, at)
   fit <- regression_of_correlations(r, problem$n)
   place <- function(values, rest) replace(rep(rest, k), live, values)
   sign <- ifelse(fit$p_value < 1 - options$confidence, sign(fit$coefficient), 0)
@@ -80,11 +98,16 @@ share_figures <- function(problem, options) {
     findings = findings_or(constant, replace(no_findings(k), live, fit$findings)))
 }
 
-relative_weights <- function(between, with_output) {
+relative_weights <- function(roots, with_output) as.vector(roots$root^2 %*% (roots$inverse %*% with_output)^2)
+
+# The square root of a correlation matrix, and its inverse where it has one.
+roots_of <- function(between) {
   eigen <- eigen(between, symmetric = TRUE)
-  root <- eigen$vectors %*% (sqrt(pmax(eigen$values, 0)) * t(eigen$vectors))
-  inverse <- eigen$vectors %*% (ifelse(eigen$values > 1e-9, 1 / sqrt(pmax(eigen$values, 1e-300)), 0) * t(eigen$vectors))
-  as.vector(root^2 %*% (inverse %*% with_output)^2)
+  list(
+    root = eigen$vectors %*% (sqrt(pmax(eigen$values, 0)) * t(eigen$vectors)),
+    inverse = eigen$vectors %*%
+      (ifelse(eigen$values > 1e-9, 1 / sqrt(pmax(eigen$values, 1e-300)), 0) * t(eigen$vectors))
+  )
 }
 
 # Least squares of the standardised output, the last column, from correlations; an input that is a combination of those

@@ -92,7 +92,7 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   }
   # of very many runs in a folder one output at a time, so that no more columns than needed are in memory
   together <- if (result$store$kind == "folder" && run_count(result) > 2e6) as.list(outputs) else list(outputs)
-  new_table(do.call(rbind, lapply(together, function(outputs) {
+  new_table(stacked(lapply(together, function(outputs) {
     if (length(together) > 1) gc(FALSE)  # R would let the last output's columns stay for a while
     driver_table(result, output_effects(result, outputs), measure, by, through, options)
   })))
@@ -131,7 +131,7 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
     }
     finish_drivers(name, problem, measure, by, options)
   })
-  new_table(do.call(rbind, c(list(empty), parts)))
+  new_table(stacked(c(list(empty), parts)))
 }
 
 # Correlations of all inputs with all outputs in one go, where no run failed; of other outputs one by one.
@@ -188,7 +188,7 @@ finish_drivers <- function(output, problem, measure, by, options) {
   k <- length(problem$x)
   if (k == 0) return(NULL)
   read <- if (problem$n < 3) no_figures(k, "few_runs") else record$run(problem, options)
-  table <- data.frame(output = output, input = names(problem$x), measure = measure, value = read$value, low = read$low,
+  table <- rows_of(output = output, input = names(problem$x), measure = measure, value = read$value, low = read$low,
     high = read$high, sign = "", share = NA_real_, rank = NA_integer_,
     beyond_noise = read$p_value < 1 - options$confidence, r_squared = read$r_squared %||% NA_real_)
   table$beyond_noise[is.na(table$beyond_noise)] <- FALSE
@@ -234,7 +234,7 @@ grouped_drivers <- function(table, problem, measure) {
     row[c("low", "high")] <- NA_real_
     row
   })
-  do.call(rbind, rows)
+  stacked(rows)
 }
 
 # The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.

@@ -53,12 +53,13 @@ finish_formula <- function(expr, found, vectorised) {
   }
   if (expression_depth(expr) > max_depth) stop_too_deep(found, max_depth)
   written <- deparse1(expr, width.cutoff = 500L)
+  given <- expr
   expr <- read_node(expr, found)
   functions <- lapply(names(found$functions), function(name) {
     bind_function(found$functions[[name]], name, found$what, vectorised)
   })
   names(functions) <- names(found$functions)
-  formula <- list(expr = expr, text = deparse1(expr, width.cutoff = 500L), uses = unique(found$uses),
+  formula <- list(expr = expr, text = if (identical(expr, given)) written else deparse1(expr, width.cutoff = 500L), uses = unique(found$uses),
     constants = found$constants, functions = functions)
   if (length(found$tables)) formula$tables <- found$tables
   if (found$families) {
@@ -74,7 +75,8 @@ expression_depth <- function(expr) {
   depth <- 0
   while (length(level) > 0 && depth <= max_depth) {
     depth <- depth + 1
-    level <- unlist(lapply(Filter(is.call, level), as.list), recursive = FALSE)
+    calls <- vapply(level, is.call, NA)
+    level <- if (any(calls)) unlist(lapply(level[calls], as.list), recursive = FALSE)
   }
   depth
 }
@@ -202,7 +204,9 @@ map_arguments <- function(expr, change) {
   expr
 }
 
-is_operation <- function(expr) rlang::is_call(expr, c("+", "-", "*", "/"), n = 2)
+is_operation <- function(expr) {
+  is.call(expr) && length(expr) == 3 && is.symbol(expr[[1]]) && as.character(expr[[1]]) %in% c("+", "-", "*", "/")
+}
 
 stop_unknown_function <- function(head, found) {
   special <- switch(head,

@@ -55,7 +55,7 @@ stepwise_percentiles <- function(result, outputs, asked, step, type, confidence,
   }
   rows <- lapply(outputs, series_percentiles, result = result, asked = asked, step = step, type = type,
     confidence = confidence)
-  typed_table(new_table(do.call(rbind, rows)), value_columns)
+  typed_table(new_table(stacked(rows)), value_columns)
 }
 
 value_columns <- c("value", "low", "high")
@@ -68,7 +68,7 @@ percentile_table <- function(result, outputs, asked, type = NULL, confidence = 0
     data.frame(output = name, percentile = asked, sense = sense, value = read$value, low = read$low, high = read$high,
       unit = quantity_unit(result$study, name) %||% "", kind = read$kind, remark = read$remark)
   })
-  new_table(do.call(rbind, rows))
+  new_table(stacked(rows))
 }
 
 percentile_estimates_of <- function(result, name, not_exceeded, type, confidence, replicates) {

@@ -53,7 +53,7 @@ summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NUL
 statistics_table <- function(result, outputs = output_names(result), percentiles = shown_percentiles(result$study$readings),
                              type = NULL, sense = result$study$readings$sense) {
   replicates <- telling_replicates(result)
-  new_table(do.call(rbind, lapply(outputs, function(name) {
+  new_table(stacked(lapply(outputs, function(name) {
     output_statistics(result, name, percentiles, type, replicates, sense)
   })))
 }
@@ -73,17 +73,16 @@ output_statistics <- function(result, name, percentiles, type, replicates, sense
   sd <- none %||% sd_of(m)
   shown <- at[seq_along(percentiles)]
   if (kind == "date") shown <- floor(shown)
-  data.frame(
+  list2DF(c(list(
     output = name, unit = quantity_unit(result$study, name) %||% "", kind = kind, runs = n, failed = failed,
     base = base, base_at = percentile_in_sense(good, base, sense), base_met = base_met(good, base, sense),
     mean = none %||% m$mean, mean_error = none %||% if (is.null(replicates)) sd / sqrt(n) else
       mean_error(good, replicates),
     sd = sd, cv = if (kind == "date") NA_real_ else none %||% (sd / abs(m$mean)),
     skewness = none %||% (m$m3 / m$m2^1.5), excess_kurtosis = none %||% (m$m4 / m$m2^2 - 3),
-    mode = none %||% mode_of(some_values(good), kind, sd, spread, m), min = none %||% m$min,
-    stats::setNames(as.list(shown), percentile_names(percentiles)), max = none %||% m$max,
-    iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense
-  )
+    mode = none %||% mode_of(some_values(good), kind, sd, spread, m), min = none %||% m$min),
+  stats::setNames(as.list(shown), percentile_names(percentiles)),
+  list(max = none %||% m$max, iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense)))
 }
 
 sd_of <- function(moments) sqrt(moments$m2 * moments$count / (moments$count - 1)) * moments$scale

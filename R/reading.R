@@ -8,17 +8,20 @@
 #                          "value" (of the quantity of its row), "share" or "count"
 #   note(result, asked)    what stands under it
 #   options                what may be asked on the command line besides: help texts by name
+#   figure(result, asked)  a figure of its own, and `about`, what it shows; the figures that have functions of their own
+#                          are records of the room of figures (plot-figures.R), which say to which reading they belong
 # `asked` says for which outputs and with which percentiles (those stated; with the planning percentile among them; the
-# few that a print has room for), sense and chances; see asked_of(). The
-# list of all stands after the drivers, which are one of them: result_readings().
+# few that a print has room for; those that figures mark, NULL for their own choice), sense and chances; see asked_of().
+# The list of all stands after the drivers, which are one of them: result_readings().
 
 # What is asked of a result: as its study has it, unless it is given.
 asked_of <- function(result, outputs = output_names(result), percentiles = NULL, chances = NULL, ...) {
   readings <- result$study$readings
   stated <- if (is.null(percentiles)) readings$percentiles else sort(unique(percentiles))
+  marks <- reading_marks(utils::modifyList(readings, list(percentiles = stated)))
   list(outputs = outputs, stated = stated, percentiles = sort(unique(c(stated, readings$planning))),
-    marks = reading_marks(utils::modifyList(readings, list(percentiles = stated))), planning = readings$planning,
-    sense = readings$sense, chances = if (is.null(chances)) readings$chances else chances, ...)
+    drawn = if (!is.null(percentiles)) marks, marks = marks, planning = readings$planning, sense = readings$sense,
+    chances = if (is.null(chances)) readings$chances else chances, ...)
 }
 
 reading_title <- function(reading, result, asked) {

@@ -90,13 +90,13 @@ report_other_parts <- function(study) {
 report_output <- function(result, name, asked) {
   label <- quantity_label(result$study, name)
   report_section(label,
-    report_figure(plot_distribution(result, name, asked$marks), sprintf("Distribution of %s", label)),
-    report_figure(plot_tornado(result, name), sprintf("Drivers of %s", label))
+    lapply(drawn_figures("output", result, name, asked), report_figure)
   )
 }
 
 # A figure inside the page: vectors where this R can draw them, else pixels.
-report_figure <- function(figure, alt, width = 9, height = 5.2) {
+report_figure <- function(figure, width = 9, height = 5.2) {
+  alt <- gsub("\n", " ", figure$labels$title)
   vector <- isTRUE(capabilities("cairo"))
   file <- tempfile(fileext = if (vector) ".svg" else ".png")
   on.exit(unlink(file))

@@ -14,7 +14,8 @@ report_plain <- function(reading, result, asked) {
   table <- unclass_table(reading$table(result, asked))
   if (nrow(table) == 0) return(NULL)
   cells <- drop_empty(shown_columns(table, reading$shown, result))
-  htmltools::tagList(report_table(cells, numeric = names(cells)[reading$shown[names(cells)] != "text"]),
+  htmltools::tagList(if (!is.null(reading$figure)) report_figure(reading$figure(result, asked)),
+    report_table(cells, numeric = names(cells)[reading$shown[names(cells)] != "text"]),
     if (!is.null(reading$note)) htmltools::tags$p(class = "note", reading$note(result, asked)))
 }
 
@@ -68,8 +69,8 @@ report_statistics <- function(result, asked) {
 report_series <- function(result, name, asked) {
   columns <- series_cells(result, name, asked$marks)
   names(columns)[1:3] <- c(" ", "Base case", "Mean")
-  figure <- plot_series(result, !!name, asked$stated)
-  htmltools::tagList(htmltools::tags$h3(quantity_label(result$study, name)), report_figure(figure, figure$labels$title),
+  htmltools::tagList(htmltools::tags$h3(quantity_label(result$study, name)),
+    lapply(drawn_figures("series", result, name, asked), report_figure),
     report_table(columns, numeric = names(columns)[-1]),
     htmltools::tags$p(class = "note", sprintf(paste("%s. The curve of a percentile is no run: runs come down lower,",
       "and go up higher, than it does."),
@@ -117,10 +118,9 @@ report_parts <- function(result) {
 report_specs <- function(result) {
   rates <- pass_rate(result)
   joint <- joint_lines(rates)
-  last <- rates$pass_rate[nrow(rates)]
   htmltools::tagList(
     report_shares(rates, "spec", "pass_rate", "Pass rate"), if (!is.null(joint)) htmltools::tags$p(trimws(joint)),
-    if (last > 0 && last < 1) report_figure(plot_pass_rate_by(result), "Pass rate by bands of the inputs")
+    lapply(drawn_figures("pass_rates", result), report_figure)
   )
 }
 

@@ -14,7 +14,7 @@ order_of <- function(needs, what, call) {
   while (length(ready)) {
     rounds[[length(rounds) + 1]] <- ready
     told <- unlist(users[ready], use.names = FALSE)
-    reached <- sort(unique(told))
+    reached <- if (length(told) > 1) sort(unique(told)) else told
     missing[reached] <- missing[reached] - tabulate(match(told, reached), length(reached))
     ready <- reached[missing[reached] == 0]
   }

@@ -9,6 +9,23 @@ new_table <- function(columns) {
   table
 }
 
+# Rows from columns, single values for all of them; and tables of the same columns under one another. What data.frame()
+# and rbind() check besides takes longer than most readings.
+rows_of <- function(...) {
+  columns <- list(...)
+  n <- lengths(columns)
+  columns[n != max(n)] <- lapply(columns[n != max(n)], rep, max(n))
+  list2DF(columns)
+}
+
+stacked <- function(tables) {
+  tables <- Filter(Negate(is.null), tables)
+  if (length(tables) == 0) return(NULL)
+  list2DF(lapply(stats::setNames(nm = names(tables[[1]])), function(name) {
+    do.call(c, unname(lapply(tables, `[[`, name)))
+  }))
+}
+
 unclass_table <- function(table) {
   class(table) <- "data.frame"
   table

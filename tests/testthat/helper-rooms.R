@@ -8,16 +8,26 @@ rooms_in_order <- function(root) {
 
 room_of_file <- function(file) sub("[-.].*", "", file)
 
-# A row for each use of a function, or of a value, of one file by a function or value of another.
-calls_between_files <- function(root) {
+named_in_files <- function(root) {
   files <- setdiff(list.files(file.path(root, "R"), "[.]R$"), c("RcppExports.R", "ensayo-package.R"))
-  bodies <- lapply(stats::setNames(nm = files), function(file) {
+  lapply(stats::setNames(nm = files), function(file) {
     lines <- as.list(parse(file.path(root, "R", file), keep.source = FALSE, encoding = "UTF-8"))
     lines <- Filter(function(line) is.call(line) && as.character(line[[1]])[1] == "<-", lines)
     stats::setNames(lapply(lines, `[[`, 3), vapply(lines, function(line) as.character(line[[2]])[1], ""))
   })
+}
+
+# Of two functions of one name one would be lost.
+names_given_twice <- function(root) {
+  names <- unlist(lapply(named_in_files(root), names))
+  unique(names[duplicated(names)])
+}
+
+# A row for each use of a function, or of a value, of one file by a function or value of another.
+calls_between_files <- function(root) {
+  bodies <- named_in_files(root)
   name <- unlist(lapply(bodies, names), use.names = FALSE)
-  file <- rep(files, lengths(bodies))
+  file <- rep(names(bodies), lengths(bodies))
   used <- lapply(unlist(bodies, recursive = FALSE, use.names = FALSE), function(body) {
     # a value is read like a function without arguments
     intersect(codetools::findGlobals(eval(call("function", NULL, body), new.env(parent = baseenv()))), name)

@@ -22,9 +22,11 @@ test_that("show, compare and plot read result folders", {
   expect_gt(file.size(file.path(dir, "both.png")), 1000)
   expect_equal(jsonlite::fromJSON(call_cli("compare", one, two, "--json")$output)$differences$difference, 0.1)
   expect_match(call_cli("plot", one, "series")$said, "must have a series", all = FALSE)
-  for (kind in setdiff(names(cli_pictures), "series")) {
+  for (kind in setdiff(names(figure_kinds), "series")) {
     expect_identical(call_cli("plot", one, kind, "--out", file.path(dir, paste0(kind, ".png")))$code, 0L)
   }
+  expect_match(call_cli("plot", one, "tornado", "--target", "4")$said, "takes no --target", all = FALSE)
+  expect_match(call_cli("plot", one, "matrix", "y")$said, "no output is named", all = FALSE)
   expect_identical(call_cli("plot", one, "distribution", "y", "--target", "4")$code, 0L)
   expect_identical(call_cli("plot", one, "distribution", "y", "y")$code, 2L)
   expect_true(file.exists(file.path(one, "distribution-y.png")))

@@ -29,6 +29,7 @@ test_that("every file has its room, and rooms call earlier rooms only", {
   expect_gt(nrow(calls), 2000)
   expect_identical(setdiff(room_of_file(c(calls$from, calls$to)), rooms), character())
   expect_identical(later_calls(calls, rooms), calls[0, ])
+  expect_identical(names_given_twice(root), character())
   # and a call to a later room is seen
   copy <- withr::local_tempdir()
   file.copy(file.path(root, c("R", "docs")), copy, recursive = TRUE)

@@ -13,7 +13,12 @@ reading_reach <- list(
   },
   shown = c(output = "text", low = "value", high = "value", reach = "number"),
   note = function(result, asked) "Half of the rest lies to either side.",
-  options = list(middle = "the share of the runs in the middle, in per cent")
+  options = list(middle = "the share of the runs in the middle, in per cent"),
+  about = "how far the middle of the runs reaches",
+  figure = function(result, asked) {
+    table <- reading_reach$table(result, asked)
+    ggplot2::ggplot(table, ggplot2::aes(reach, output)) + ggplot2::geom_col() + ggplot2::labs(title = "Reach")
+  }
 )
 
 test_that("a reading is one record: print, show, JSON, folders and reports know it from that", {
@@ -38,6 +43,9 @@ test_that("a reading is one record: print, show, JSON, folders and reports know 
   page <- file.path(dir, "page.html")
   write_report(res, page)
   expect_match(paste(readLines(page), collapse = ""), "<h2>Reach over 50 %</h2>", fixed = TRUE)
+  expect_match(paste(readLines(page), collapse = ""), 'alt="Reach"', fixed = TRUE)
+  expect_identical(call_cli("plot", file.path(dir, "r"), "reach", "--middle", "80")$code, 0L)
+  expect_match(call_cli("plot", "--help")$output, "reach +how far", all = FALSE)
 })
 
 test_that("what is asked goes along as arguments and leaves the result as it is", {

@@ -54,7 +54,7 @@ test_that("the page tells reserves, parts, pass rates by bands and what drives o
   write_report(res, page)
   text <- paste(readLines(page, encoding = "UTF-8"), collapse = "\n")
   for (words in c("What to hold in reserve, P90", "Parts and totals", "sum of parts less the total", "Chances", "late",
-    "Pass rate by bands of the inputs", "2027-0", "P90: the value not exceeded in 90",
+    "pass in its lowest band", "2027-0", "P90: the value not exceeded in 90",
     "Most of the spread of total cost")) {
     expect_match(text, words, fixed = TRUE)
   }

@@ -1,0 +1,76 @@
+# Figures of a result, as records: the command line, result folders and the report go over these.
+#   about                        what it shows, in one line
+#   of                           what it is a figure of: an "output", a "series", or the whole "result"
+#   place                        where the report and result folders have it: "output" (with each output that has figures
+#                                of its own), the id of a reading, or nowhere
+#   there(result)                whether there is anything to draw; left out where there always is
+#   takes                        what may be asked for besides, of figure_options
+#   draw(result, name, asked)    the figure; `asked` as readings have it (asked_of()), with what `takes` names
+# A reading may bring a figure of its own (`figure(result, asked)`, and `about`): it is one of these.
+
+figure_kinds <- list(
+  distribution = list(about = "histogram with the cumulative curve", of = "output", place = "output",
+    takes = c("percentiles", "target"),
+    draw = function(result, name, asked) plot_distribution(result, !!name, asked$drawn, target = asked$target)),
+  cumulative = list(about = "share of runs not above each value", of = "output", takes = c("percentiles", "target"),
+    draw = function(result, name, asked) {
+      plot_distribution(result, !!name, asked$drawn, "cumulative", asked$target)
+    }),
+  exceedance = list(about = "share of runs above each value", of = "output", takes = c("percentiles", "target"),
+    draw = function(result, name, asked) {
+      plot_distribution(result, !!name, asked$drawn, "exceedance", asked$target)
+    }),
+  tornado = list(about = "what drives the output", of = "output", place = "output",
+    draw = function(result, name, asked) plot_tornado(result, !!name)),
+  map = list(about = "rank correlations of all inputs with all outputs", of = "result",
+    draw = function(result, name, asked) plot_driver_map(result)),
+  scatter = list(about = "the output against its strongest input", of = "output",
+    draw = function(result, name, asked) plot_scatter(result, !!drivers_of(result, name)$input[1], !!name)),
+  matrix = list(about = "inputs against outputs, a panel for each pair", of = "result",
+    draw = function(result, name, asked) plot_scatter_matrix(result)),
+  parallel = list(about = "a line for each run; those that fail specs picked out", of = "result",
+    draw = function(result, name, asked) plot_parallel(result)),
+  ranges = list(about = "ranges of many outputs", of = "result",
+    draw = function(result, name, asked) plot_ranges(result)),
+  `pass-rate` = list(about = "pass rate of all specs by bands of the inputs", of = "result", place = "pass_rates",
+    there = function(result) both_pass_and_fail(result),
+    draw = function(result, name, asked) plot_pass_rate_by(result)),
+  convergence = list(about = "a statistic against the number of runs", of = "output", takes = "statistic",
+    draw = function(result, name, asked) plot_convergence(result, !!name, asked$statistic %||% "mean")),
+  series = list(about = "a series over its steps, in bands that hold shares of the runs", of = "series",
+    place = "series", takes = "percentiles",
+    draw = function(result, name, asked) plot_series(result, !!name, asked$drawn)),
+  runs = list(about = "value against the run's number", of = "output",
+    draw = function(result, name, asked) plot_runs(result, !!name))
+)
+
+# What may be asked of figures, in the words of the command line's help.
+figure_options <- list(
+  percentiles = "such as 10,50,90",
+  target = "a value, or a date, to compare with",
+  statistic = "mean, sd or a percentile such as P95, for convergence [default: mean]"
+)
+
+# All figures of results, those that readings bring among them.
+result_figures <- function() {
+  with_figure <- Filter(function(reading) !is.null(reading$figure), result_readings())
+  c(figure_kinds, lapply(with_figure, function(reading) {
+    list(about = reading$about, of = "result", there = reading$there, takes = names(reading$options),
+      draw = function(result, name, asked) reading$figure(result, asked))
+  }))
+}
+
+figure_is_there <- function(figure, result) is.null(figure$there) || figure$there(result)
+
+# The figures of a place, drawn, by kind; what is not there is left out.
+drawn_figures <- function(place, result, name = NULL, asked = asked_of(result)) {
+  kinds <- Filter(function(figure) identical(figure$place, place) && figure_is_there(figure, result), figure_kinds)
+  lapply(kinds, function(figure) figure$draw(result, name, asked))
+}
+
+both_pass_and_fail <- function(result) {
+  if (length(result$study$specs) == 0) return(FALSE)
+  rates <- pass_rate(result)
+  last <- rates$pass_rate[nrow(rates)]
+  last > 0 && last < 1
+}
