@@ -121,3 +121,15 @@ cpp_write_csv <- function(path, header, columns, rows, append) {
     .Call(`_ensayo_cpp_write_csv`, path, header, columns, rows, append)
 }
 
+cpp_start_process <- function(words, environment, folder, input, output, errors) {
+    .Call(`_ensayo_cpp_start_process`, words, environment, folder, input, output, errors)
+}
+
+cpp_wait_for_process <- function(process, seconds) {
+    .Call(`_ensayo_cpp_wait_for_process`, process, seconds)
+}
+
+cpp_end_group <- function(leader) {
+    .Call(`_ensayo_cpp_end_group`, leader)
+}
+

@@ -3,14 +3,14 @@
 cli_check <- function(args) {
   call <- cli_parse(args, "check FILE [options]",
     "Read a study file, say what is in it and review it, without running it.",
-    options = list(cli_option_json(), optparse::make_option("--strict", action = "store_true", default = FALSE,
+    options = list(cli_option_json(), cli_option_programs(), optparse::make_option("--strict", action = "store_true", default = FALSE,
       help = "fail where the review has a warning")), positional = "file",
     footer = c("", "Functions a formula may call:",
       strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
   if (is.null(call)) return(exit_codes[["done"]])
-  read <- read_study_file(call$arguments$file)
+  read <- cli_read_study(call)
   validate_study(read$study)
-  base <- base_case_of(read$study)
+  base <- if (length(refused_programs(read$study)) == 0) base_case_of(read$study)
   findings <- review(read$study, nsim = read$run$runs, percentiles = shown_percentiles(read$study$readings))
   if (call$options$json) {
     writeLines(to_json(list(study = read$study$title, hash = study_hash(read$study),
@@ -19,7 +19,9 @@ cli_check <- function(args) {
       specs = lapply(read$study$specs,
         function(spec) spec$text), base_case = base$outputs, review = unclass_table(findings))))
   } else {
-    writeLines(c(format(read$study), "", heading("Base case"), base_lines(read$study, base), review_lines(findings)))
+    writeLines(c(format(read$study), "", heading("Base case"),
+      if (is.null(base)) "  It needs the programs above: see --run-programs." else base_lines(read$study, base),
+      review_lines(findings)))
   }
   if (call$options$strict && any(findings$severity != "hint")) {
     say("%s has warnings.", call$arguments$file)

@@ -55,12 +55,12 @@ cli_indices <- function(args) {
         help = "an index for each group of inputs"),
       optparse::make_option("--pairs", action = "store_true", default = FALSE, help = "second-order indices, too"),
       optparse::make_option("--plot", type = "character", help = "write the first output's picture"),
-      cli_option_force(), cli_option_json()
+      cli_option_programs(), cli_option_force(), cli_option_json()
     ),
     positional = "file")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
-  read <- read_study_file(call$arguments$file)
+  read <- cli_read_study(call)
   settings <- cli_run_settings(options["seed"], read$run)
   outputs <- cli_outputs(options$outputs, names(read$study$outputs))
   table <- variance_indices(read$study, cli_count(options$rows, "--rows", 10), settings$seed, outputs = !!outputs,

@@ -7,6 +7,7 @@ cli_commands <- list(
   demo = list(about = "rehearse the demo study and write its report", run = function(args) cli_demo(args)),
   check = list(about = "read a study file, say what is in it and review it, without running it",
     run = function(args) cli_check(args)),
+  try = list(about = "make one run of a study file and show all of it", run = function(args) cli_try(args)),
   run = list(about = "rehearse a study file and write a result folder", run = function(args) cli_run(args)),
   draw = list(about = "draw the inputs of a study file into a table, without running its model",
     run = function(args) cli_draw(args)),

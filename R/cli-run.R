@@ -7,14 +7,14 @@ cli_run <- function(args) {
         help = "result folder [default: FILE without its ending, and -result]"),
       optparse::make_option("--csv", action = "store_true", default = FALSE,
         help = "write all runs as one table runs.csv, too"),
-      cli_option_force(), cli_option_json()
+      cli_option_programs(), cli_option_force(), cli_option_json()
     )),
     positional = "file", footer = c("", "The folder will hold:",
       sprintf("  %-16s %s", names(result_files), result_files),
       "  *.png            a distribution and a tornado chart for each output")
   )
   if (is.null(call)) return(exit_codes[["done"]])
-  read <- read_study_file(call$arguments$file)
+  read <- cli_read_study(call)
   settings <- cli_run_settings(call$options, read$run)
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
   result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)

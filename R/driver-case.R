@@ -85,7 +85,8 @@ cases_of <- function(study, values) {
     })
     columns <- lapply(stats::setNames(nm = names(fixed)), function(name) unlist(lapply(cases, `[[`, name)))
   } else columns <- utils::modifyList(fixed, values)
-  evaluator <- study_evaluator(study, base_seed)
+  evaluator <- study_evaluator(study, run_setting(base_seed))
+  on.exit(end_evaluator(evaluator))
   outputs <- scalar_outputs(study)
   if (length(drawing_models(study)) == 0) return(lapply(evaluator(columns, seq_len(n))$values[outputs], as.double))
   # what a model draws itself is the same in every case, or its scatter would pass for an effect

@@ -3,7 +3,7 @@
 # `pieces`: the runs in each file.
 result_manifest <- function(result, dir, pieces = NULL) {
   p <- result$provenance
-  files <- c(intersect(list.files(dir), c(setdiff(names(result_files), runs_folder), "study.rds")),
+  files <- c(intersect(list.files(dir), c(setdiff(names(result_files), c(runs_folder, left_folder)), "study.rds")),
     run_file(seq_along(pieces)))
   files <- sort(files, method = "radix")
   manifest <- list(format = 2, title = result$study$title,

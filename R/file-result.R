@@ -4,7 +4,8 @@ result_files <- c(
   manifest.json = "seed, runs, design, versions, hash of the study, times",
   study.yml = "the study as run", runs = "every run, inputs that vary and outputs: Parquet files",
   runs.csv = "the same as one table, where it was asked for",
-  base.csv = "the base case", failures.csv = "failed runs and why", statistics.csv = "statistics of every output",
+  base.csv = "the base case", failures.csv = "failed runs and why",
+  failed = "folders of a program's failed runs", statistics.csv = "statistics of every output",
   statistics.json = "statistics, percentiles, chances, pass rates and drivers, for programs"
 )
 
@@ -70,7 +71,7 @@ prepare_result_folder <- function(dir, overwrite) {
       "Choose another folder.", file = dir)
   }
   unlink(probe)
-  held <- c(intersect(c(setdiff(names(result_files), runs_folder), "study.rds"), list.files(dir)),
+  held <- c(intersect(c(setdiff(names(result_files), c(runs_folder, left_folder)), "study.rds"), list.files(dir)),
     if (length(run_files(dir))) runs_folder)
   if (length(held) && !overwrite) {
     stop_ensayo("file", sprintf("%s must not hold a result yet.", dir),
@@ -78,6 +79,7 @@ prepare_result_folder <- function(dir, overwrite) {
       "Choose another folder, or replace it with `overwrite = TRUE` (`--force` on the command line).", file = dir)
   }
   unlink(file.path(dir, setdiff(held, runs_folder)))
+  if (length(held)) unlink(file.path(dir, left_folder), recursive = TRUE)
   remove_run_files(dir)
 }
 
@@ -99,7 +101,7 @@ write_result_files <- function(result, dir, pieces, csv = FALSE, asked = asked_o
   else write_file_lines(result_study_lines(result), into("study.yml"))
   if (csv) write_runs_csv(result, into("runs.csv"))
   write_csv(base_frame(result), into("base.csv"))
-  if (nrow(result$failures)) write_csv(result$failures, into("failures.csv"))
+  if (nrow(result$failures)) write_csv(failures_in(result$failures, dir), into("failures.csv"))
   if (length(output_names(result))) write_csv(unclass_table(reading_statistics$table(result, asked)), into("statistics.csv"))
   write_file_lines(to_json(result_statistics(result, asked)), into("statistics.json"))
   write_file_lines(to_json(result_manifest(result, dir, pieces)), into("manifest.json"))
@@ -123,7 +125,7 @@ result_statistics <- function(result, asked = asked_of(result)) {
 }
 
 uses_own_functions <- function(study) {
-  if (length(study$models)) return(TRUE)
+  if (!all(vapply(study$models, is_model_of_files, TRUE))) return(TRUE)
   formulas <- c(lapply(study$outputs, function(output) output$formula), study$specs, study$readings$chances)
   any(vapply(formulas, function(formula) length(formula$functions) > 0, TRUE))
 }
@@ -151,7 +153,7 @@ read_result <- function(dir, changed = FALSE) {
     faults <- c(faults, "study")
   }
   result <- new_result(
-    study = study, store = read_store(dir, study, manifest), failures = read_failures(file.path(dir, "failures.csv")),
+    study = study, store = read_store(dir, study, manifest), failures = read_failures(dir),
     warnings = read_warnings(manifest$warnings), base = read_base(dir, study),
     provenance = manifest_provenance(manifest)
   )
@@ -264,10 +266,23 @@ read_saved_study <- function(file) {
   study
 }
 
-read_failures <- function(file) {
-  if (!file.exists(file)) return(data.frame(run = numeric(), output = character(), reason = character()))
+# Folders of failed runs that stand in the result's own go along with it.
+failures_in <- function(failures, dir) {
+  if (!any(nzchar(failures$folder))) return(failures[c("run", "output", "reason")])
+  own <- paste0(normalizePath(dir), "/")
+  inside <- startsWith(failures$folder, own)
+  failures$folder[inside] <- substring(failures$folder[inside], nchar(own) + 1)
+  failures
+}
+
+read_failures <- function(dir) {
+  file <- file.path(dir, "failures.csv")
+  if (!file.exists(file)) return(no_failures)
   table <- read_csv_text(file)
-  data.frame(run = cpp_read_numbers(table$run), output = table$output, reason = table$reason)
+  folder <- table$folder %||% rep("", nrow(table))
+  inside <- startsWith(folder, left_folder)
+  folder[inside] <- file.path(normalizePath(dir), folder[inside])
+  data.frame(run = cpp_read_numbers(table$run), output = table$output, reason = table$reason, folder = folder)
 }
 
 read_warnings <- function(warnings) {

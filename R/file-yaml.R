@@ -90,6 +90,7 @@ to_yaml <- function(x, indent = 0) {
       return(c(paste0(key, trimws(nested[1], "left")), nested[-1]))
     }
     if (is.list(value) && length(value)) return(c(key, to_yaml(value, indent + 2)))
+    if (!is.null(names(x)) && is_block_text(value)) return(yaml_block(key, value, indent))
     shown <- vapply(value, yaml_scalar, "")
     flow <- if (length(shown) == 1) shown else paste0("[", paste(shown, collapse = ", "), "]")
     if (is.null(names(x))) paste0(key, flow) else paste(key, flow)
@@ -105,11 +106,27 @@ yaml_scalar <- function(x) {
   if (plain) x else encode_yaml(x)
 }
 
-# YAML's double-quoted form, which can hold any text on one line.
+# Texts of several lines stand as they are, unless what refuses tangles would take them for some.
+is_block_text <- function(x) {
+  is.character(x) && length(x) == 1 && grepl("\n", x, fixed = TRUE) && !grepl("^\n|\n\n$", x) &&
+    !grepl("[[:cntrl:]]", gsub("[\n\t]", "", x)) && is.null(tryCatch(refuse_tangles(x, ""), ensayo_error = identity))
+}
+
+# `2`: blanks beyond the second belong to the text.
+yaml_block <- function(key, x, indent) {
+  lines <- strsplit(x, "\n", fixed = TRUE)[[1]]
+  c(paste0(key, " |2", if (!grepl("\n$", x)) "-"), ifelse(nzchar(lines), paste0(strrep(" ", indent + 2), lines), ""))
+}
+
+# YAML's double-quoted form, which can hold any text on one line; of long texts brackets and the like as codes.
 encode_yaml <- function(x) {
+  long <- grepl("\n", x, fixed = TRUE)
   x <- gsub("\\", "\\\\", x, fixed = TRUE)
   x <- gsub("\"", "\\\"", x, fixed = TRUE)
   x <- gsub("\n", "\\n", x, fixed = TRUE)
   x <- gsub("\t", "\\t", x, fixed = TRUE)
+  if (long) {
+    for (mark in c("[", "]", "{", "}", "&", "*")) x <- gsub(mark, sprintf("\\x%02x", utf8ToInt(mark)), x, fixed = TRUE)
+  }
   paste0("\"", x, "\"")
 }

@@ -7,8 +7,8 @@ formulas_model <- function(study, names) {
 kind_formulas <- list(
   dear = FALSE,
   outside = FALSE,
-  prepare = function(model, seed) formula_step(model$formulas),
-  alone = function(model, seed) pieces_alone(model$formulas)
+  prepare = function(model, setting) formula_step(model$formulas),
+  alone = function(model, setting) pieces_alone(model$formulas)
 )
 
 # Formulas that hand whole columns to functions of the user's, to be evaluated alone.

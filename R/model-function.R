@@ -163,17 +163,17 @@ found_outputs <- function(model, declared, call = rlang::caller_env()) {
 kind_function <- list(
   dear = TRUE,
   outside = FALSE,
-  prepare = function(model, seed) {
+  prepare = function(model, setting) {
     function(values, runs, log) {
       columns <- mget(unique(unname(model$uses)), envir = values)
       outcome <- if (model$vectorised) called_whole(model, columns, runs, log)
-        else called_each(model, columns, runs, log, seed)
+        else called_each(model, columns, runs, log, setting$seed)
       for (name in model$gives) assign(name, outcome[[name]], envir = values)
     }
   },
-  alone = function(model, seed) {
+  alone = function(model, setting) {
     if (model$checked == 0) return(list())
-    step <- kind_function$prepare(model, seed)
+    step <- kind_function$prepare(model, setting)
     list(list(uses = unname(model$uses), gives = model$gives, runs = model$checked,
       evaluate = evaluator_of(list(step), model$gives)))
   }
@@ -191,38 +191,17 @@ run_arguments <- function(model, columns, i) {
 }
 
 called_each <- function(model, columns, runs, log, seed) {
-  n <- length(runs)
-  values <- lapply(model$steps, function(steps) {
-    if (is.null(steps)) rep(NA, n) else matrix(NA, n, length(steps), dimnames = list(NULL, step_keys(steps)))
-  })
-  faults <- faults_before(columns, n, runs, log)
   known <- model$found
-  guarded(model, seed, runs, function(one) {
-    for (i in which(is.na(faults))) {
-      arguments <- run_arguments(model, columns, i)
-      again <- identical(seed, base_seed) && identical(arguments, known$arguments)
-      outcome <- if (again) list(value = known$value) else one(i, arguments)
-      for (warning in outcome$warnings) {
-        log$output <- model$gives[1]
-        log$warn(warning)
-      }
-      parts <- if (is.null(outcome$fault)) checked_parts(outcome$value, model) else outcome$fault
-      if (is.character(parts)) faults[i] <<- parts
-      else for (name in model$gives) {
-        part <- parts[[name]]
-        fault <- attr(part, "fault")
-        if (!is.null(fault)) log$add(name, runs[i], fault)
-        else if (is.null(model$steps[[name]])) values[[name]][i] <<- part
-        else values[[name]][i, ] <<- part
-      }
+  guarded(model, seed, runs, function(one) run_each(model, columns, runs, log, function(i) {
+    arguments <- run_arguments(model, columns, i)
+    again <- identical(seed, base_seed) && identical(arguments, known$arguments)
+    outcome <- if (again) list(value = known$value) else one(i, arguments)
+    for (warning in outcome$warnings) {
+      log$output <- model$gives[1]
+      log$warn(warning)
     }
-  })
-  failed <- which(!is.na(faults))
-  for (name in model$gives) {
-    if (length(failed)) log$add(name, runs[failed], faults[failed])
-    if (!is.logical(values[[name]])) storage.mode(values[[name]]) <- "double"
-  }
-  values
+    list(parts = if (is.null(outcome$fault)) checked_parts(outcome$value, model) else outcome$fault)
+  }))
 }
 
 # One run of a vectorised function that failed.
@@ -232,17 +211,6 @@ nothing_given <- function(model, runs, fault, log) {
     steps <- model$steps[[name]]
     if (is.null(steps)) NA else matrix(NA, 1, length(steps), dimnames = list(NULL, step_keys(steps)))
   })
-}
-
-# Why a run is not tried: something that it needs failed before.
-faults_before <- function(columns, n, runs, log) {
-  faults <- rep(NA_character_, n)
-  for (name in rev(names(columns))) {
-    column <- columns[[name]]
-    bad <- runs %in% log$failed_runs(name) | rep_len(is.na(if (is.matrix(column)) rowSums(column) else column), n)
-    faults[bad] <- sprintf("`%s` failed", name)
-  }
-  faults
 }
 
 # Whole columns in, whole columns out.

@@ -1,12 +1,16 @@
 # Models: what calculates outputs from draws. Formulas are one kind; each kind is a record in a file of its own:
 #   dear       TRUE where a run may take long: nothing is evaluated that need not be
 #   outside    TRUE where a run leaves this session
-#   prepare(model, seed)   a step of the evaluation (formula-evaluate.R): a function of columns, runs and a log
-#   alone(model, seed)     what must have the same value alone as among other runs: pieces for
-#                          check_runs_alone()
+#   prepare(model, setting)   a step of the evaluation (formula-evaluate.R): a function of columns, runs and a log
+#   alone(model, setting)     what must have the same value alone as among other runs: pieces for
+#                             check_runs_alone()
+#   trial(model, setting, values, run, log)   one run with what happened in it (model-trial.R); left out where there is
+#                             nothing to tell
+# `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself, and `place`, the folder in
+# which runs may leave something, NULL for none.
 # A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
 
-model_kinds <- function() list(formulas = kind_formulas, `function` = kind_function)
+model_kinds <- function() list(formulas = kind_formulas, `function` = kind_function, program = kind_program)
 
 model_kind <- function(model) model_kinds()[[model$kind]]
 
@@ -25,16 +29,23 @@ models_in_order <- function(study) {
   })
 }
 
-# Outputs of a study, run by run: a function of columns and runs (new_evaluator() tells what it gives). `seed` is behind
-# what a model draws itself.
-study_evaluator <- function(study, seed = 0, models = models_in_order(study)) {
-  evaluator_of(lapply(models, function(model) model_kind(model)$prepare(model, seed)), output_order(study$outputs))
+# Outputs of a study, run by run: a function of columns and runs (new_evaluator() tells what it gives). What a model keeps
+# going meanwhile has an end: a step may carry it as its attribute `end`, and end_evaluator() is called when all is done.
+study_evaluator <- function(study, setting = run_setting(0), models = models_in_order(study)) {
+  steps <- lapply(models, function(model) model_kind(model)$prepare(model, setting))
+  structure(evaluator_of(steps, output_order(study$outputs)), end = lapply(steps, attr, "end"))
 }
+
+end_evaluator <- function(evaluator) for (end in attr(evaluator, "end")) if (!is.null(end)) end()
+
+run_setting <- function(seed, place = NULL) list(seed = seed, place = place)
 
 # Every input at its base value; one that is held at a value, at that value.
 base_case_of <- function(study) {
   inputs <- base_values(study)
-  outcome <- study_evaluator(study, base_seed)(inputs, 1)
+  evaluator <- study_evaluator(study, run_setting(base_seed))
+  on.exit(end_evaluator(evaluator))
+  outcome <- evaluator(inputs, 1)
   list(inputs = inputs, outputs = lapply(outcome$values, function(x) {
     if (is.logical(x) && all(is.na(x))) as.double(x) else as.vector(x)
   }), failures = outcome$failures[c("output", "reason")])

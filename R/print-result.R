@@ -26,16 +26,19 @@ drawing_lines <- function(study) {
   if (length(drawing)) paste0(drawing_words(drawing), ": the base case is one draw of them")
 }
 
-# Outputs that fail together and for the same reason stand in one line.
-failure_lines <- function(result) {
-  names <- intersect(names(result$study$outputs), result$failures$output)
-  if (length(names) == 0) return("no failed runs")
-  told <- vapply(names, function(name) {
-    reasons <- result$failures$reason[result$failures$output == name]
-    sprintf("failed in %s: %s", count_of(length(reasons), "run"), names(sort(-table(reasons)))[1])
-  }, "")
-  alike <- split(names, factor(told, unique(told)))
-  as.character(cli::col_red(sprintf("%s %s", vapply(alike, and_list, ""), names(alike))))
+# Outputs that fail together and for the same reason stand in one line, the most frequent first.
+failure_lines <- function(result, most = 6) {
+  failures <- result$failures
+  if (nrow(failures) == 0) return("no failed runs")
+  counts <- table(factor(failures$output, unique(failures$output)), failures$reason)
+  counts <- counts[order(match(rownames(counts), names(result$study$outputs))), , drop = FALSE]
+  cells <- which(counts > 0, arr.ind = TRUE)
+  told <- sprintf("failed in %s: %s", vapply(counts[cells], count_of, "", "run"), colnames(counts)[cells[, 2]])
+  alike <- split(rownames(counts)[cells[, 1]], factor(told, unique(told)))
+  order <- order(-vapply(split(counts[cells], factor(told, unique(told))), `[`, 0, 1))
+  alike <- alike[order]
+  lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
+  c(as.character(cli::col_red(utils::head(lines, most))), more_lines(length(lines) - most, "reason", "failures()"))
 }
 
 warning_lines <- function(result) {

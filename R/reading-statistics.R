@@ -73,7 +73,7 @@ output_statistics <- function(result, name, percentiles, type, replicates, sense
   sd <- none %||% sd_of(m)
   shown <- at[seq_along(percentiles)]
   if (kind == "date") shown <- floor(shown)
-  list2DF(c(list(
+  do.call(rows_of, c(list(
     output = name, unit = quantity_unit(result$study, name) %||% "", kind = kind, runs = n, failed = failed,
     base = base, base_at = percentile_in_sense(good, base, sense), base_met = base_met(good, base, sense),
     mean = none %||% m$mean, mean_error = none %||% if (is.null(replicates)) sd / sqrt(n) else

@@ -125,7 +125,9 @@ head.ensayo_result <- function(x, n = 6L, ...) {
 #' @export
 failures <- function(result) {
   check_result(result)
-  new_table(result$failures)
+  table <- result$failures
+  if (!any(nzchar(table$folder))) table$folder <- NULL
+  new_table(table)
 }
 
 #' @rdname result_readings

@@ -6,6 +6,9 @@ piece_runs <- function(study, plan) {
   plan$block * max(1, store_piece_runs %/% plan$block)
 }
 
+# Where runs that fail leave what there is to look at.
+left_folder <- "failed"
+
 simulated_in_folder <- function(study, plan, count, dir, progress, started) {
   writer <- folder_writer(dir)
   failures <- warnings <- list()
@@ -14,7 +17,7 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started) {
     n <- min(size, count - first)
     draws <- draw_columns(study, plan, first, n)
     within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
-    runs <- evaluate_draws(study, draws, plan, first, n, within)
+    runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder))
     columns <- c(draws, runs$values)
     writer$put(columns, piece_kinds(study, columns))
     failures <- c(failures, list(runs$failures))

@@ -97,14 +97,17 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
   bound_targets(until, study, "pass rate", call)
 }
 
-# Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone.
-evaluate_draws <- function(study, draws, plan, first, count, progress) {
+# Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone. `place`: the folder
+# in which runs may leave something.
+evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
-  evaluator <- study_evaluator(study, plan$seed, models)
+  setting <- run_setting(plan$seed, place)
+  evaluator <- study_evaluator(study, setting, models)
+  on.exit(end_evaluator(evaluator))
   runs <- evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024)
   for (model in models) {
-    check_runs_alone(model_kind(model)$alone(model, plan$seed), columns, runs$values, plan$seed, first)
+    check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first)
   }
   runs
 }

@@ -3,6 +3,7 @@
 
 study_hash <- function(study) {
   left_out <- setdiff(names(study_parts()), names(hashed_parts()))
+  study$models[] <- lapply(study$models, function(model) model[names(model) != "here"])  # what this machine does with it
   text_hash(canonical_text(unclass(study)[setdiff(names(study), left_out)]))
 }
 
@@ -21,7 +22,7 @@ canonical_text <- function(x, keys = new.env(parent = emptyenv())) {
 
 canonical_list <- function(x, keys) {
   if (is.null(names(x))) return(sprintf("[%s]", paste(vapply(x, canonical_text, "", keys), collapse = ",")))
-  known <- paste(names(x), collapse = "\r")
+  known <- paste(c("names", names(x)), collapse = "\r")
   if (is.null(key <- keys[[known]])) key <- keys[[known]] <- canonical_keys(names(x))
   entries <- paste0(key$texts, ":", vapply(x[key$order], canonical_text, "", keys))
   sprintf("{order:%s;%s}", key$places, paste(entries, collapse = ";"))

@@ -29,18 +29,27 @@ drawing_models <- function(study, output = NULL) {
   names(Filter(function(model) any(model$gives %in% behind), drawing))
 }
 
+# Programs that must not run yet.
+refused_programs <- function(study) {
+  names(Filter(function(model) !is.null(model$here) && !isTRUE(model$here$allowed), study$models))
+}
+
 model_table <- function(study) {
   models <- study$models
   new_table(list(name = as.character(names(models)), kind = text_of(models, function(model) model$kind),
     takes = text_of(models, function(model) paste(model$uses, collapse = ", ")),
     gives = text_of(models, function(model) paste(model$gives, collapse = ", ")),
-    called = text_of(models, function(model) if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time")))
+    called = text_of(models, function(model) {
+      if (model$kind == "program") command_shown(model)
+      else if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time"
+    })))
 }
 
 part_models <- list(
   title = "Models",
   renamed = function(study, old, new) {
     study$models[] <- lapply(study$models, function(model) {
+      if (model$kind == "program") model <- renamed_in_program(model, old, new)
       model$uses[model$uses == old] <- new
       model
     })
@@ -48,10 +57,14 @@ part_models <- list(
   },
   users = function(study, name) names(Filter(function(model) name %in% model$uses, study$models)),
   record = function(study) {
-    if (length(study$models) == 0) return(NULL)
-    stop_ensayo("file", "A study file must hold formulas alone.",
-      sprintf("%s is a model of another kind.", quoted(names(study$models)[1])),
-      "Keep such a study as an R script; `saveRDS()` keeps its value.", name = names(study$models)[1])
+    odd <- names(Filter(Negate(is_model_of_files), study$models))
+    if (length(odd)) {
+      stop_ensayo("file", "A study file must hold formulas and programs alone.",
+        sprintf("%s is a model that a file cannot hold.", quoted(odd[1])),
+        "Keep such a study as an R script; `saveRDS()` keeps its value.", name = odd[1])
+    }
+    lapply(study$models, program_record, study$outputs)
   },
+  read = function(study, record, file) if (is.null(record)) study else file_models(study, record, file),
   table = function(study) model_table(study)
 )

@@ -118,6 +118,7 @@ output_from_record <- function(record, name, place = sprintf("Output %s", quoted
 }
 
 output_record <- function(output) {
+  if (!is.null(output$model)) return(list(by = output$model))
   more <- Filter(Negate(is.null), output[c("unit", "label", "note", "group", "kind")])
   if (length(more)) c(list(formula = file_formula(output$formula)), more) else file_formula(output$formula)
 }
@@ -151,10 +152,21 @@ in_file_sense <- function(record, sense) {
   record
 }
 
+# Outputs that models give are there already; where they are listed among the others, they keep that place.
 file_outputs <- function(study, records) {
+  if (length(study$models) && is.null(records)) return(study)
   check_section(records, "outputs")
-  outputs <- Map(output_from_record, records, normal_name(names(records)))
-  add_outputs(study, outputs)
+  names(records) <- normal_name(names(records))
+  given <- vapply(records, function(record) is.list(record) && !is.null(record$by), TRUE)
+  for (name in names(records)[given]) {
+    if (identical(study$outputs[[name]]$model, records[[name]]$by)) next
+    stop_ensayo("file", sprintf("Output %s, `by`, must be a model that gives it.", quoted(name)),
+      sprintf("%s is none.", quoted(records[[name]]$by)), name = name)
+  }
+  outputs <- Map(output_from_record, records[!given], names(records)[!given])
+  study <- add_outputs(study, outputs)
+  if (any(given)) study$outputs <- study$outputs[c(setdiff(names(study$outputs), names(records)), names(records))]
+  study
 }
 
 part_inputs <- list(

@@ -12,7 +12,7 @@ new_table <- function(columns) {
 # Rows from columns, single values for all of them; and tables of the same columns under one another. What data.frame()
 # and rbind() check besides takes longer than most readings.
 rows_of <- function(...) {
-  columns <- list(...)
+  columns <- lapply(list(...), unname)
   n <- lengths(columns)
   columns[n != max(n)] <- lapply(columns[n != max(n)], rep, max(n))
   list2DF(columns)

@@ -356,6 +356,42 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_start_process
+SEXP cpp_start_process(std::vector<std::string> words, std::vector<std::string> environment, std::string folder, std::string input, std::string output, std::string errors);
+RcppExport SEXP _ensayo_cpp_start_process(SEXP wordsSEXP, SEXP environmentSEXP, SEXP folderSEXP, SEXP inputSEXP, SEXP outputSEXP, SEXP errorsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type words(wordsSEXP);
+    Rcpp::traits::input_parameter< std::vector<std::string> >::type environment(environmentSEXP);
+    Rcpp::traits::input_parameter< std::string >::type folder(folderSEXP);
+    Rcpp::traits::input_parameter< std::string >::type input(inputSEXP);
+    Rcpp::traits::input_parameter< std::string >::type output(outputSEXP);
+    Rcpp::traits::input_parameter< std::string >::type errors(errorsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_start_process(words, environment, folder, input, output, errors));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_wait_for_process
+int cpp_wait_for_process(int process, double seconds);
+RcppExport SEXP _ensayo_cpp_wait_for_process(SEXP processSEXP, SEXP secondsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< int >::type process(processSEXP);
+    Rcpp::traits::input_parameter< double >::type seconds(secondsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_wait_for_process(process, seconds));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_end_group
+bool cpp_end_group(int leader);
+RcppExport SEXP _ensayo_cpp_end_group(SEXP leaderSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< int >::type leader(leaderSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_end_group(leader));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
@@ -388,6 +424,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
     {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},
+    {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
+    {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
+    {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},
     {NULL, NULL, 0}
 };
 

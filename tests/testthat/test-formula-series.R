@@ -26,7 +26,7 @@ test_that("formulas read series over their steps", {
   expect_equal(d$product, apply(x, 1, prod))
   expect_equal(d$gentle, ifelse(d$b > 0, apply(x, 1, max), apply(-x, 1, max)))
   # each run alone
-  one <- study_evaluator(s, 1)(list(a = d$a[7], b = d$b[7]), 7)$values
+  one <- study_evaluator(s)(list(a = d$a[7], b = d$b[7]), 7)$values
   expect_equal(one$gap, d$gap[7])
   expect_equal(chance(res, at(x, 2) > 1, max(x) > 1)$chance, c(mean(x[, 2] > 1), mean(d$top > 1)))
   expect_identical(s$outputs$when$formula$text, "first_step(x > 1, never = 7)")

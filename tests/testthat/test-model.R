@@ -2,7 +2,7 @@
 kind_rule <- list(
   dear = FALSE,
   outside = FALSE,
-  prepare = function(model, seed) {
+  prepare = function(model, setting) {
     function(values, runs, log) {
       for (i in seq_along(model$gives)) {
         x <- rep_len(values[[model$uses[[i]]]], length(runs))
@@ -12,9 +12,9 @@ kind_rule <- list(
       }
     }
   },
-  alone = function(model, seed) {
+  alone = function(model, setting) {
     list(list(uses = model$uses, gives = model$gives, runs = 32,
-      evaluate = evaluator_of(list(kind_rule$prepare(model, seed)), model$gives)))
+      evaluate = evaluator_of(list(kind_rule$prepare(model, setting)), model$gives)))
   }
 )
 
