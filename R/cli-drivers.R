@@ -55,16 +55,16 @@ cli_indices <- function(args) {
         help = "an index for each group of inputs"),
       optparse::make_option("--pairs", action = "store_true", default = FALSE, help = "second-order indices, too"),
       optparse::make_option("--plot", type = "character", help = "write the first output's picture"),
-      cli_option_programs(), cli_option_force(), cli_option_json()
+      cli_option_workers(), cli_option_programs(), cli_option_force(), cli_option_json()
     ),
     positional = "file")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
   read <- cli_read_study(call)
-  settings <- cli_run_settings(options["seed"], read$run)
+  settings <- cli_run_settings(options[c("seed", "workers")], read$run)
   outputs <- cli_outputs(options$outputs, names(read$study$outputs))
   table <- variance_indices(read$study, cli_count(options$rows, "--rows", 10), settings$seed, outputs = !!outputs,
-    groups = options$groups, second_order = options$pairs, announce = function(text) say("%s", text))
+    groups = options$groups, second_order = options$pairs, workers = settings$workers, announce = function(text) say("%s", text))
   if (options$json) writeLines(to_json(list(study = read$study$title, indices = unclass_table(table))))
   else writeLines(c(title_line("Variance indices", read$study$title), index_lines(table)))
   if (!is.null(options$plot)) save_picture(plot_indices(table, table$output[1]), options$plot, options$force)

@@ -44,8 +44,13 @@ cli_simulate_options <- function() {
     optparse::make_option("--until", type = "character",
       help = "add runs until figures are known: \"P95 of pressure within 0.2; chance of pressure < 38 within 0.01\""),
     optparse::make_option("--most", type = "character",
-      help = "with --until, the largest number of runs [default: 1000000]")
+      help = "with --until, the largest number of runs [default: 1000000]"),
+    cli_option_workers()
   )
+}
+
+cli_option_workers <- function() {
+  optparse::make_option("--workers", type = "character", help = "sessions that make runs of programs side by side [default: 1]")
 }
 
 cli_count <- function(text, option, at_least) {
@@ -78,6 +83,7 @@ cli_run_settings <- function(options, settings) {
   }
   if (!is.null(options$preview)) settings$preview <- cli_count(options$preview, "--preview", 1)
   if (!is.null(options$until)) settings$until <- as_call_fault(targets_from_text(cli_list(options$until, ";")))
+  if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
   if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)
   settings
 }
@@ -88,11 +94,12 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
     result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
-      replicates = replicates, block = settings$block, preview = settings$preview, overwrite = TRUE, csv = csv)
+      replicates = replicates, block = settings$block, preview = settings$preview, overwrite = TRUE, csv = csv,
+      workers = settings$workers)
   } else {
     result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, until = settings$until, preview = settings$preview,
-      most = settings$most %||% max(1e6, settings$runs))
+      most = settings$most %||% max(1e6, settings$runs), workers = settings$workers)
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
   write_figures(result, out)

@@ -7,7 +7,7 @@
 #' @param repeats Whole number of at least 2: how many starts. Each takes one run more than there are inputs.
 #' @param seed As for [simulate()][simulate.ensayo_study].
 #' @param outputs Names of outputs, bare or as text; all when left out.
-#' @param announce,progress As for [variance_indices()].
+#' @param workers,announce,progress As for [variance_indices()].
 #' @return A data frame with a row for each output and input that varies, the largest `mu_star` first: `output`,
 #'   `input`, `mu_star` (the mean size of the effects, in the output's unit for the whole scale of probability), `mu`
 #'   (their mean), `sigma` (their standard deviation), `error` (the standard error of `mu_star`), `rank`, `remark`
@@ -28,7 +28,7 @@
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"))
 #' elementary_effects(main, repeats = 10, seed = 11)
 #' @export
-elementary_effects <- function(study, repeats = 20, seed = NULL, outputs = NULL, announce = announce_runs,
+elementary_effects <- function(study, repeats = 20, seed = NULL, outputs = NULL, workers = NULL, announce = announce_runs,
                                progress = show_progress) {
   check_study(study)
   validate_study(study)
@@ -44,7 +44,8 @@ elementary_effects <- function(study, repeats = 20, seed = NULL, outputs = NULL,
   design <- radial_design(study, inputs, repeats, seed)
   draws <- Map(function(name, u) draw_from(study$inputs[[name]]$law, u), inputs, design$u)
   plan <- list(seed = seed, nsim = runs)
-  values <- evaluate_draws(study, stats::setNames(draws, inputs), plan, 0, runs, progress)$values
+  values <- with_workers(workers,
+    evaluate_draws(study, stats::setNames(draws, inputs), plan, 0, runs, progress, by_plan = FALSE)$values)
   new_table(as.list(do.call(rbind,
     lapply(outputs, function(name) effect_rows(as.double(values[[name]]), design, inputs, name, runs)))))
 }

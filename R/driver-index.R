@@ -14,7 +14,7 @@
 #' @param second_order `TRUE` for the indices of pairs, too.
 #' @param confidence Number between 0 and 1.
 #' @param ... Not used; anything here is an error.
-#' @param design,threads As for [simulate()][simulate.ensayo_study].
+#' @param design,threads,workers As for [simulate()][simulate.ensayo_study].
 #' @param announce A function of one text, told the number of model runs before they start; or `NULL`.
 #' @param progress As for [simulate()][simulate.ensayo_study].
 #' @return A data frame with a row for each output, kind and input (or group, or pair), the strongest total index
@@ -42,10 +42,10 @@
 #' variance_indices(main, nsim = 500, seed = 11)
 #' @export
 variance_indices <- function(study, nsim = 2000, seed = NULL, outputs = NULL, groups = FALSE, second_order = FALSE, ...,
-                             design = "latin", confidence = 0.95, threads = NULL, announce = announce_runs,
+                             design = "latin", confidence = 0.95, threads = NULL, workers = NULL, announce = announce_runs,
                              progress = show_progress) {
   check_study(study)
-  check_no_dots(..., .options = c("design", "confidence", "threads", "announce", "progress"))
+  check_no_dots(..., .options = c("design", "confidence", "threads", "workers", "announce", "progress"))
   plan <- draw_plan(check_count(nsim, at_least = 10), seed, design, 1, NULL, threads)
   validate_study(study)
   check_confidence(confidence)
@@ -58,7 +58,7 @@ variance_indices <- function(study, nsim = 2000, seed = NULL, outputs = NULL, gr
     announce(sprintf("%s of the model: %s rows for %s and two more.", count_of(plan$nsim * designs, "run"),
       format_given(plan$nsim), paste0(if (second_order) "twice ", count_of(length(groups), "input"))))
   }
-  runs <- index_runs(study, plan, groups, second_order, outputs, progress, designs)
+  runs <- with_workers(workers, index_runs(study, plan, groups, second_order, outputs, progress, designs))
   rows <- lapply(outputs, function(name) index_rows(runs, name, names(groups), confidence, plan$nsim * designs))
   new_table(do.call(rbind, rows))
 }
@@ -115,7 +115,7 @@ index_runs <- function(study, plan, groups, second_order, outputs, progress, des
   run <- function(draws) {
     step <- if (!is.null(progress)) function(part, all) if (done + part < designs * all) progress(done + part,
       designs * all)
-    values <- evaluate_draws(study, draws, plan, 0, plan$nsim, step)$values[outputs]
+    values <- evaluate_draws(study, draws, plan, 0, plan$nsim, step, by_plan = FALSE)$values[outputs]
     done <<- done + plan$nsim
     lapply(values, as.double)
   }

@@ -8,16 +8,17 @@
 #' simulate_into(main, tempfile("gravity-main-"), nsim = 1e4, seed = 11)
 #' @export
 simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1, block = NULL,
-                          threads = NULL, preview = NULL, overwrite = FALSE, csv = FALSE, progress = show_progress) {
+                          threads = NULL, preview = NULL, overwrite = FALSE, csv = FALSE, workers = NULL,
+                          progress = show_progress) {
   check_study(study)
   check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "overwrite",
-    "csv"))
+    "csv", "workers"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(study)
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   check_flag(csv)
   prepare_result_folder(check_string(dir), check_flag(overwrite))
-  result <- simulated_in_folder(study, plan, count, dir, progress, Sys.time())
+  result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time()))
   if (count < plan$nsim) result$provenance$preview <- count
   write_result_files(result, dir, result$store$counts, csv)
   result

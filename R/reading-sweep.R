@@ -7,6 +7,7 @@
 #' @param ... One input as `name = values`: at least two numbers. The input may have a law or be a constant.
 #' @param .nsim,.seed As for [simulate()][simulate.ensayo_study], the same for every value.
 #' @param .outputs Names of outputs, bare or as text; all when left out.
+#' @param .workers As `workers` of [simulate()][simulate.ensayo_study].
 #' @return `sweep_input()`: a data frame with a row for each value, figure and output or spec: `input`, `value`,
 #'   `about` (an output, a spec or `all specs`), `statistic` (`"mean"`, `"sd"`, the study's percentiles and planning
 #'   percentile, or `"pass rate"`), `sense`, `figure`, `low` and `high` (its 95 % confidence interval, for lack of
@@ -23,7 +24,7 @@
 #' best_value(sweep, "cost", better = "low")
 #' value_where(sweep, "velocity <= 0.9", "pass rate", target = 0.95)
 #' @export
-sweep_input <- function(.study, ..., .nsim = 10000, .seed = NULL, .outputs = NULL) {
+sweep_input <- function(.study, ..., .nsim = 10000, .seed = NULL, .outputs = NULL, .workers = NULL) {
   check_study(.study)
   given <- rlang::dots_list(..., .homonyms = "error")
   if (length(given) != 1) stop_ensayo("argument", "Name one input with its values.",
@@ -34,10 +35,10 @@ sweep_input <- function(.study, ..., .nsim = 10000, .seed = NULL, .outputs = NUL
   if (length(values) < 2 || anyNA(values)) stop_argument(name, "at least two numbers", given[[1]])
   outputs <- resolve_names(rlang::enquo(.outputs), names(.study$outputs), "an output of the study")
   seed <- check_seed(.seed)
-  rows <- lapply(sort(unique(values)), function(value) {
+  rows <- with_workers(.workers, lapply(sort(unique(values)), function(value) {
     result <- simulate(fix_inputs(.study, !!name := value), .nsim, seed, progress = NULL)
     cbind(data.frame(input = name, value = value), figures_of(result, outputs))
-  })
+  }))
   new_table(as.list(do.call(rbind, rows)))
 }
 

@@ -9,7 +9,7 @@
 #' @param nsim Whole number: how many runs to add. Under a Latin hypercube, a multiple of the runs in each of its
 #'   replicates.
 #' @param ... Not used; anything here is an error.
-#' @param threads,progress As for [simulate()][simulate.ensayo_study].
+#' @param threads,workers,progress As for [simulate()][simulate.ensayo_study].
 #' @return A result of all the runs. What was there is its first part, unchanged.
 #' @details Independent runs (`"random"`) and one Sobol' sequence go on as they are. A Latin hypercube cannot: its
 #'   slices are as many as its runs. So it is followed by further hypercubes of the same size, independent of it:
@@ -24,9 +24,9 @@
 #'   simulate(nsim = 1000, seed = 11)
 #' add_runs(res, 2000)
 #' @export
-add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress) {
+add_runs <- function(result, nsim, ..., threads = NULL, workers = NULL, progress = show_progress) {
   check_result(result)
-  check_no_dots(..., .options = c("nsim", "threads"))
+  check_no_dots(..., .options = c("nsim", "threads", "workers"))
   check_whole(result, "Adding runs")
   started <- Sys.time()
   had <- result$provenance
@@ -45,7 +45,7 @@ add_runs <- function(result, nsim, ..., threads = NULL, progress = show_progress
   }
   more <- plan$nsim - had$nsim
   draws <- draw_columns(study, plan, had$nsim, more)
-  runs <- evaluate_draws(study, draws, plan, had$nsim, more, progress)
+  runs <- with_workers(workers, evaluate_draws(study, draws, plan, had$nsim, more, progress))
   columns <- store_columns(result$store, result$store$names)
   old <- list(values = columns[output_order(study$outputs)], failures = result$failures, warnings = result$warnings)
   new_simulation(study, plan, Map(c, columns[varying_names(study)], draws), join_runs(list(old, runs)), result$base,

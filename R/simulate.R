@@ -15,6 +15,9 @@
 #'   known as exactly as asked. `nsim` is then the number of runs to begin with, in `replicates` independent designs
 #'   (ten unless said), and as many designs of that size are added as it takes.
 #' @param most Number: with `until`, the largest number of runs. The result says which was reached.
+#' @param workers Whole number: how many other sessions of R on this machine make runs of models besides formulas, for this
+#'   call; 1 for none. When left out, the workers that you have set by `mirai::daemons()`, if any: local ones, on other
+#'   machines, or started by a scheduler. The result is the same to the last bit, whoever makes the runs.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
 #'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
@@ -50,20 +53,23 @@
 #' @export
 simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin",
                                   replicates = if (is.null(until)) 1 else 10, block = NULL, threads = NULL,
-                                  preview = NULL, until = NULL, most = 1e6, progress = show_progress) {
+                                  preview = NULL, until = NULL, most = 1e6, workers = NULL,
+                                  progress = show_progress) {
   check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "until",
-    "most"))
+    "most", "workers"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(object)
   if (!is.null(until)) until <- check_until(until, object, plan, most, preview)
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   check_memory(object, count)
   started <- Sys.time()
-  draws <- draw_columns(object, plan, 0, count)
-  runs <- evaluate_draws(object, draws, plan, 0, count, progress)
-  result <- new_simulation(object, plan, draws, runs, base_case_of(object), started)
-  if (count < plan$nsim) result$provenance$preview <- count
-  if (is.null(until)) result else runs_until(result, until, most, progress, threads)
+  with_workers(workers, {
+    draws <- draw_columns(object, plan, 0, count)
+    runs <- evaluate_draws(object, draws, plan, 0, count, progress)
+    result <- new_simulation(object, plan, draws, runs, base_case_of(object), started)
+    if (count < plan$nsim) result$provenance$preview <- count
+    if (is.null(until)) result else runs_until(result, until, most, progress, threads)
+  })
 }
 
 # A column of 8 bytes a run for each input and output, of a series for each step, and half as much again on the way.
@@ -98,14 +104,18 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 }
 
 # Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone. `place`: the folder
-# in which runs may leave something.
-evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL) {
+# in which runs may leave something; `by_plan`: the draws are those that the plan gives, so that workers can make them.
+evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
   setting <- run_setting(plan$seed, place)
-  evaluator <- study_evaluator(study, setting, models)
-  on.exit(end_evaluator(evaluator))
-  runs <- evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024)
+  runs <- if (uses_workers(study)) {
+    evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress)
+  } else {
+    evaluator <- study_evaluator(study, setting, models)
+    on.exit(end_evaluator(evaluator))
+    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024)
+  }
   for (model in models) {
     check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first)
   }
@@ -139,21 +149,6 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size)
 }
 
 cache_chunk <- 2^16
-
-# `count` values of a column after the first `first`; a single value is every run's.
-part_of <- function(column, first, count) {
-  if (length(column) == 1) column
-  else if (is.double(column) && !is.matrix(column)) cpp_part(column, first, count)
-  else column[first + seq_len(count)]
-}
-
-# Evaluations of neighbouring runs as one.
-join_runs <- function(parts) {
-  values <- joined_columns(lapply(parts, function(part) part$values))
-  failures <- do.call(rbind, lapply(parts, function(part) part$failures))
-  list(values = values, failures = failures[order(failures$run), , drop = FALSE],
-    warnings = unique(do.call(rbind, lapply(parts, function(part) part$warnings))))
-}
 
 new_provenance <- function(study, plan, started) {
   list(

@@ -80,16 +80,6 @@ changed_study <- function(study, changes) {
   replace_outputs(study, !!!formulas[known])
 }
 
-#' @rdname alternatives
-#' @param object Alternatives.
-#' @param nsim,seed As for a study, the same for every alternative.
-#' @return `simulate()`: a list of results by name, for [compare_results()].
-#' @export
-simulate.ensayo_alternatives <- function(object, nsim = 10000, seed = NULL, ...) {
-  seed <- check_seed(seed)
-  results <- lapply(object$studies, function(study) simulate(study, nsim = nsim, seed = seed, ...))
-  structure(results, class = c("ensayo_results", "list"))
-}
 
 # The inputs and outputs that differ between two studies.
 changed_names <- function(old, new) {

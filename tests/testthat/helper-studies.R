@@ -47,3 +47,11 @@ local_record <- function(name, value, frame = parent.frame()) {
     lockBinding(name, space)
   }, frame)
 }
+
+# A study file whose program repeats its input.
+harmless_file <- function(dir) {
+  file <- file.path(dir, "echo.yml")
+  writeLines(c("ensayo: 1", "inputs: {a: {law: uniform, min: 0, max: 1}}", "models:", "  echo:",
+    "    program: [echo, \"@[a]\"]", "    outputs: {y: {line: 1, unit: m}}", "run: {runs: 20, seed: 1}"), file)
+  file
+}
