@@ -20,21 +20,23 @@ program_runs <- function(model, columns, runs, log, place, seen = function(done,
 # Folders of runs are made in the folder of a simulation, where one was given, else of R's session.
 runs_root <- function(model, place) {
   root <- place %||% model$here$folder %||% file.path(tempdir(), "ensayo-runs")
-  if (!dir.exists(root) && !suppressWarnings(dir.create(root, recursive = TRUE))) {
+  if (!dir.exists(root)) suppressWarnings(dir.create(root, recursive = TRUE))
+  if (!dir.exists(root)) {
     stop_ensayo("file", sprintf("%s must be a folder that can be written: runs are made in it.", root), NULL,
       "Give another with `folder`.", file = root)
   }
   normalizePath(root)
 }
 
-unlink_empty <- function(root) if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) unlink(root, recursive = TRUE)
+# Another worker may just make a folder in it: it goes only while it is empty.
+unlink_empty <- function(root) if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) suppressWarnings(file.remove(root))
 
 # A folder that is not there yet: a run may have been made before.
 run_folder <- function(root, model, run) {
   folder <- file.path(root, sprintf("%s-run-%s", gsub("[^[:alnum:]_-]", "-", model$name), format(run, scientific = FALSE)))
   if (!suppressWarnings(dir.create(folder))) {
     folder <- tempfile(paste0(basename(folder), "-"), root)
-    if (!dir.create(folder)) stop_ensayo("file", sprintf("%s must be a folder that can be written.", root), NULL, file = root)
+    if (!suppressWarnings(dir.create(folder, recursive = TRUE))) stop_ensayo("file", sprintf("%s must be a folder that can be written.", root), NULL, file = root)
   }
   folder
 }
