@@ -133,3 +133,15 @@ cpp_end_group <- function(leader) {
     .Call(`_ensayo_cpp_end_group`, leader)
 }
 
+cpp_put_in_place <- function(part, file) {
+    .Call(`_ensayo_cpp_put_in_place`, part, file)
+}
+
+cpp_take_lock <- function(file) {
+    .Call(`_ensayo_cpp_take_lock`, file)
+}
+
+cpp_give_lock <- function(handle) {
+    invisible(.Call(`_ensayo_cpp_give_lock`, handle))
+}
+

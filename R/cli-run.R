@@ -88,15 +88,15 @@ cli_run_settings <- function(options, settings) {
   settings
 }
 
-# Simulates a study that was read from a file, and writes the folder with figures. The folder is tried first.
+# Simulates a study that was read from a file, and writes the folder with figures.
 rehearse_into <- function(read, settings, out, force, csv = FALSE) {
-  prepare_result_folder(out, force)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
     result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
-      replicates = replicates, block = settings$block, preview = settings$preview, overwrite = TRUE, csv = csv,
+      replicates = replicates, block = settings$block, preview = settings$preview, overwrite = force, csv = csv,
       workers = settings$workers)
   } else {
+    prepare_result_folder(out, force)
     result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, until = settings$until, preview = settings$preview,
       most = settings$most %||% max(1e6, settings$runs), workers = settings$workers)

@@ -13,13 +13,28 @@ simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "
   check_study(study)
   check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "overwrite",
     "csv", "workers"))
-  plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(study)
-  count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   check_flag(csv)
-  prepare_result_folder(check_string(dir), check_flag(overwrite))
+  check_flag(overwrite)
+  make_result_folder(check_string(dir))
+  lock <- lock_folder(dir)
+  on.exit(unlock_folder(dir, lock))
+  plan <- draw_plan(nsim, seed %||% if (!overwrite) begun_seed(dir), design, replicates, block, threads)
+  count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
+  prepare_result_folder(dir, overwrite, go_on = TRUE)
+  begin_in(dir, study, plan, count)
   result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time()))
   if (count < plan$nsim) result$provenance$preview <- count
   write_result_files(result, dir, result$store$counts, csv)
+  end_begun(dir)
+  tidy_left(result, dir)
   result
+}
+
+# Folders that a session which was killed has left of runs that did not fail.
+tidy_left <- function(result, dir) {
+  if (any(vapply(result$study$models, function(model) identical(model$here$keep, "all"), NA))) return(invisible())
+  left <- list.files(file.path(dir, left_folder), full.names = TRUE)
+  unlink(left[!basename(left) %in% basename(result$failures$folder)], recursive = TRUE)
+  unlink_empty(file.path(dir, left_folder))
 }

@@ -14,3 +14,19 @@ join_runs <- function(parts) {
   list(values = values, failures = failures[order(failures$run), , drop = FALSE],
     warnings = unique(do.call(rbind, lapply(parts, function(part) part$warnings))))
 }
+
+# Parts with the places of their first runs, put together; how many runs they hold, and what is missing between them: where
+# each gap begins and ends.
+runs_in_order <- function(parts) {
+  join_runs(lapply(parts[order(vapply(parts, function(part) part$first, 0))], function(part) part$runs))
+}
+
+runs_of_part <- function(part) column_length(part$runs$values[[1]])
+
+runs_in <- function(parts) sum(vapply(parts, runs_of_part, 0))
+
+gaps_between <- function(parts, count) {
+  begins <- c(0, vapply(parts, function(part) part$first + runs_of_part(part), 0))
+  ends <- c(vapply(parts, function(part) part$first, 0), count)
+  Map(c, begins, ends)[begins < ends]
+}

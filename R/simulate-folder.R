@@ -10,20 +10,38 @@ piece_runs <- function(study, plan) {
 left_folder <- "failed"
 
 simulated_in_folder <- function(study, plan, count, dir, progress, started) {
-  writer <- folder_writer(dir)
-  failures <- warnings <- list()
+  writer <- folder_writer(dir, anew = FALSE)
+  told <- list()
   size <- piece_runs(study, plan)
   for (first in seq(0, count - 1, by = size)) {
     n <- min(size, count - first)
-    draws <- draw_columns(study, plan, first, n)
-    within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
-    runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder))
-    columns <- c(draws, runs$values)
-    writer$put(columns, piece_kinds(study, columns))
-    failures <- c(failures, list(runs$failures))
-    warnings <- c(warnings, list(runs$warnings))
+    file <- file.path(dir, run_file(first / size + 1))
+    columns <- known_piece(file, n, study)
+    if (is.null(columns)) {
+      draws <- draw_columns(study, plan, first, n)
+      within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
+      journal <- if (is_dear_study(study)) new_journal(dir, first, n, study)
+      runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder), journal = journal)
+      columns <- c(draws, runs$values)
+      write_told(runs, sub("[.]parquet$", "", file))
+      writer$put(columns, piece_kinds(study, columns))
+      unlink(file.path(dir, runs_folder, "begun"), recursive = TRUE)
+    } else {
+      runs <- read_told(sub("[.]parquet$", "", file))
+      writer$know(columns, piece_kinds(study, columns))
+    }
+    told <- c(told, list(runs[c("failures", "warnings")]))
   }
-  new_result(study = study, store = writer$done(), failures = do.call(rbind, failures),
-    warnings = unique(do.call(rbind, warnings)), base = base_case_of(study),
+  new_result(study = study, store = writer$done(),
+    failures = do.call(rbind, lapply(told, function(one) one$failures)),
+    warnings = unique(do.call(rbind, lapply(told, function(one) one$warnings))), base = base_case_of(study),
     provenance = new_provenance(study, plan, started))
+}
+
+# A piece that a simulation which stopped has left whole.
+known_piece <- function(file, count, study) {
+  if (!file.exists(file)) return(NULL)
+  values <- tryCatch(as.list(nanoparquet::read_parquet(file)), error = function(e) NULL)
+  if (is.null(values) || length(values) == 0 || length(values[[1]]) != count) return(NULL)
+  c(values[varying_names(study)], unflat_columns(values, study))
 }

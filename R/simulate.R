@@ -104,17 +104,18 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 }
 
 # Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone. `place`: the folder
-# in which runs may leave something; `by_plan`: the draws are those that the plan gives, so that workers can make them.
-evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE) {
+# in which runs may leave something; `by_plan`: the draws are those that the plan gives, so that workers can make them;
+# `journal`: where finished parts go at once, and what is there already (store-begun.R).
+evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE, journal = NULL) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
   setting <- run_setting(plan$seed, place)
   runs <- if (uses_workers(study)) {
-    evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress)
+    evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress, journal)
   } else {
     evaluator <- study_evaluator(study, setting, models)
     on.exit(end_evaluator(evaluator))
-    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024)
+    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024, journal)
   }
   for (model in models) {
     check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first)
@@ -132,20 +133,26 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
 
 # Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
 # takes more than two fifths of a second, so that progress flows.
-evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size) {
-  parts <- list()
-  done <- 0
-  while (done < count) {
-    at <- seq.int(done + 1, min(done + size, count))
-    began <- proc.time()[["elapsed"]]
-    part <- evaluator(lapply(columns, part_of, done, length(at)), first + at)
-    took <- proc.time()[["elapsed"]] - began
-    parts[[length(parts) + 1]] <- part
-    done <- done + length(at)
-    if (!is.null(progress)) progress(done, count)
-    size <- if (took < 0.1) min(size * 4, cache_chunk) else if (took > 0.4) max(size %/% 2, 16) else size
+evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size, journal = NULL) {
+  parts <- journal$known
+  if (!is.null(journal)) on.exit(journal$flush())
+  done <- runs_in(parts)
+  for (gap in gaps_between(parts, count)) {
+    at <- gap[1]
+    while (at < gap[2]) {
+      n <- min(size, gap[2] - at)
+      began <- proc.time()[["elapsed"]]
+      part <- evaluator(lapply(columns, part_of, at, n), first + at + seq_len(n))
+      took <- proc.time()[["elapsed"]] - began
+      parts[[length(parts) + 1]] <- list(first = at, runs = part)
+      if (!is.null(journal)) journal$put(at, part)
+      at <- at + n
+      done <- done + n
+      if (!is.null(progress)) progress(done, count)
+      size <- if (took < 0.1) min(size * 4, cache_chunk) else if (took > 0.4) max(size %/% 2, 1) else size
+    }
   }
-  join_runs(parts)
+  runs_in_order(parts)
 }
 
 cache_chunk <- 2^16

@@ -1,22 +1,25 @@
 # Runs in a folder: Parquet files of 131,072 runs or so each, written one after the other while runs are done. Series have
 # a column for each step, and the store knows the keys of these.
 
-# Takes pieces of columns one after the other; `done()` gives the store. `files` are named from 1 on.
-folder_writer <- function(dir) {
-  remove_run_files(dir)
+# Takes pieces of columns one after the other; `done()` gives the store. `files` are named from 1 on. A piece that is on
+# disk already is told by `know()`.
+folder_writer <- function(dir, anew = TRUE) {
+  if (anew) remove_run_files(dir)
   dir.create(file.path(dir, runs_folder), showWarnings = FALSE)
   files <- character()
   counts <- numeric()
   kinds <- names <- NULL
-  put <- function(columns, now) {
-    file <- run_file(length(files) + 1)
-    write_piece(columns, file.path(dir, file))
-    files <<- c(files, file)
+  know <- function(columns, now) {
+    files <<- c(files, run_file(length(files) + 1))
     counts <<- c(counts, column_length(columns[[1]]))
     names <<- names(columns)
     kinds <<- if (is.null(kinds)) now else joined_kinds(kinds, now)
   }
-  list(put = put, done = function() folder_store(dir, files, counts, names, told_kinds(kinds)))
+  put <- function(columns, now) {
+    write_piece(columns, file.path(dir, run_file(length(files) + 1)))
+    know(columns, now)
+  }
+  list(put = put, know = know, done = function() folder_store(dir, files, counts, names, told_kinds(kinds)))
 }
 
 runs_folder <- "runs"
@@ -51,12 +54,21 @@ folder_store <- function(dir, files, counts, names, kinds) {
 
 write_piece <- function(columns, file) {
   frame <- structure(flat_columns(columns), class = "data.frame", row.names = .set_row_names(column_length(columns[[1]])))
-  # whole or not there
   part <- paste0(file, ".part")
+  on.exit(unlink(part))
   rethrow_as(nanoparquet::write_parquet(frame, part, compression = "uncompressed", encoding = "PLAIN"), "file",
-    sprintf("%s must be writable.", file), file = file)
-  if (!file.rename(part, file)) stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
+    sprintf("%s must be writable.", file), file = file, mend = full_disk_mend)
+  put_file(part, file)
 }
+
+# Whole or not there.
+put_file <- function(part, file) {
+  if (!cpp_put_in_place(path.expand(part), path.expand(file))) {
+    stop_ensayo("file", sprintf("%s must be writable.", file), "The disk may be full.", full_disk_mend, file = file)
+  }
+}
+
+full_disk_mend <- "Make room and run the same again: a simulation into a folder goes on where it stopped."
 
 file_rows <- function(i, store) {
   file <- file.path(store$dir, store$files[i])

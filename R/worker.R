@@ -59,23 +59,31 @@ uses_workers <- function(study) {
 # Runs as evaluate_in_chunks() makes them. Each task is a range of runs of a plan, or runs with their `columns`; its size
 # follows what a run takes. A task whose worker ends is given to others as single runs, and a run whose worker ends three
 # times has failed.
-evaluate_by_workers <- function(study, setting, plan, columns, first, count, progress) {
+evaluate_by_workers <- function(study, setting, plan, columns, first, count, progress, journal = NULL) {
   waiting <- list()     # tasks to be made before the next range: list(first, count, tried)
   under_way <- list()
-  parts <- list()
-  at <- done <- 0
+  parts <- journal$known
+  gaps <- gaps_between(parts, count)
+  left <- count - runs_in(parts)  # runs that no task has yet
+  done <- count - left
   size <- 1
-  on.exit(for (task in under_way) mirai::stop_mirai(task$answer))
+  on.exit({
+    for (task in under_way) mirai::stop_mirai(task$answer)
+    if (!is.null(journal)) journal$flush()
+  })
   seen <- Sys.time()
   while (done < count) {
     workers <- mirai::status(.compute = crew$profile)$connections
-    while (length(under_way) < 2 * max(1, workers) && (length(waiting) || at < count)) {
+    while (length(under_way) < 2 * max(1, workers) && (length(waiting) || length(gaps))) {
       if (length(waiting)) {
         task <- waiting[[1]]
         waiting <- waiting[-1]
       } else {
-        task <- list(first = at, count = min(size, max(1, ceiling((count - at) / (2 * max(1, workers)))), count - at), tried = 0)
-        at <- at + task$count
+        gap <- gaps[[1]]
+        n <- min(size, max(1, ceiling(left / (2 * max(1, workers)))), gap[2] - gap[1])
+        task <- list(first = gap[1], count = n, tried = 0)
+        gaps <- if (gap[1] + n < gap[2]) c(list(c(gap[1] + n, gap[2])), gaps[-1]) else gaps[-1]
+        left <- left - n
       }
       under_way[[length(under_way) + 1]] <- sent_task(task, study, setting, plan, columns, first)
     }
@@ -91,7 +99,9 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
       if (mirai::is_error_value(answer)) {
         waiting <- c(waiting, tried_again(task, answer))
         if (task$count == 1 && task$tried >= 2) {
-          parts <- c(parts, list(list(first = task$first, runs = lost_run(study, first + task$first + 1))))
+          lost <- lost_run(study, first + task$first + 1)
+          parts <- c(parts, list(list(first = task$first, runs = lost)))
+          if (!is.null(journal)) journal$put(task$first, lost)
           done <- done + 1
         }
         if (done < count) replace_worker()
@@ -99,13 +109,14 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
       }
       if (!is.null(e <- answer$error)) stop(e)
       parts[[length(parts) + 1]] <- list(first = task$first, runs = answer$runs)
+      if (!is.null(journal)) journal$put(task$first, answer$runs)
       done <- done + task$count
       size <- next_size(task$count, answer$seconds, size)
       if (!is.null(progress)) progress(done, count)
     }
     under_way <- under_way[!ready]
   }
-  join_runs(lapply(parts[order(vapply(parts, function(part) part$first, 0))], function(part) part$runs))
+  runs_in_order(parts)
 }
 
 # Tasks of about a second, so that workers end together and progress flows.

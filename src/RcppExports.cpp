@@ -392,6 +392,36 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_put_in_place
+bool cpp_put_in_place(std::string part, std::string file);
+RcppExport SEXP _ensayo_cpp_put_in_place(SEXP partSEXP, SEXP fileSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type part(partSEXP);
+    Rcpp::traits::input_parameter< std::string >::type file(fileSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_put_in_place(part, file));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_take_lock
+int cpp_take_lock(std::string file);
+RcppExport SEXP _ensayo_cpp_take_lock(SEXP fileSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< std::string >::type file(fileSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_take_lock(file));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_give_lock
+void cpp_give_lock(int handle);
+RcppExport SEXP _ensayo_cpp_give_lock(SEXP handleSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< int >::type handle(handleSEXP);
+    cpp_give_lock(handle);
+    return R_NilValue;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
@@ -427,6 +457,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},
+    {"_ensayo_cpp_put_in_place", (DL_FUNC) &_ensayo_cpp_put_in_place, 2},
+    {"_ensayo_cpp_take_lock", (DL_FUNC) &_ensayo_cpp_take_lock, 1},
+    {"_ensayo_cpp_give_lock", (DL_FUNC) &_ensayo_cpp_give_lock, 1},
     {NULL, NULL, 0}
 };
 
