@@ -45,6 +45,8 @@ cli_simulate_options <- function() {
       help = "add runs until figures are known: \"P95 of pressure within 0.2; chance of pressure < 38 within 0.01\""),
     optparse::make_option("--most", type = "character",
       help = "with --until, the largest number of runs [default: 1000000]"),
+    optparse::make_option("--most-failed", type = "character",
+      help = "stop where more than this share of the runs fails, such as 0.2 [default: 1]"),
     cli_option_workers()
   )
 }
@@ -83,6 +85,8 @@ cli_run_settings <- function(options, settings) {
   }
   if (!is.null(options$preview)) settings$preview <- cli_count(options$preview, "--preview", 1)
   if (!is.null(options$until)) settings$until <- as_call_fault(targets_from_text(cli_list(options$until, ";")))
+  failed <- options[["most-failed"]]
+  if (!is.null(failed)) settings$most_failed <- as_call_fault(check_most_failed(cli_numbers(failed, "--most-failed"), "--most-failed"))
   if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
   if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)
   settings
@@ -94,7 +98,7 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
   if (is.null(settings$until)) {
     result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, preview = settings$preview, overwrite = force, csv = csv,
-      workers = settings$workers)
+      workers = settings$workers, most_failed = settings$most_failed %||% 1)
   } else {
     prepare_result_folder(out, force)
     result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,

@@ -9,10 +9,10 @@
 #' @export
 simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "latin", replicates = 1, block = NULL,
                           threads = NULL, preview = NULL, overwrite = FALSE, csv = FALSE, workers = NULL,
-                          progress = show_progress) {
+                          most_failed = 1, progress = show_progress) {
   check_study(study)
   check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "overwrite",
-    "csv", "workers"))
+    "csv", "workers", "most_failed"))
   validate_study(study)
   check_flag(csv)
   check_flag(overwrite)
@@ -23,7 +23,8 @@ simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   prepare_result_folder(dir, overwrite, go_on = TRUE)
   begin_in(dir, study, plan, count)
-  result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time()))
+  result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time(),
+    check_most_failed(most_failed)))
   if (count < plan$nsim) result$provenance$preview <- count
   write_result_files(result, dir, result$store$counts, csv)
   end_begun(dir)

@@ -30,3 +30,19 @@ gaps_between <- function(parts, count) {
   ends <- c(vapply(parts, function(part) part$first, 0), count)
   Map(c, begins, ends)[begins < ends]
 }
+
+# Whether too many of the runs so far have failed to go on: at least 20 are made first.
+fails_too_often <- function(parts, setting) {
+  if (setting$most_failed >= 1) return(FALSE)
+  done <- runs_in(parts)
+  failed <- sum(vapply(parts, function(part) length(unique(part$runs$failures$run)), 0L))
+  done >= 20 && failed / done > setting$most_failed
+}
+
+# The runs up to the first gap, of a simulation that was stopped.
+runs_without_gap <- function(parts) {
+  parts <- parts[order(vapply(parts, function(part) part$first, 0))]
+  ends <- vapply(parts, function(part) part$first + runs_of_part(part), 0)
+  starts <- vapply(parts, function(part) part$first, 0)
+  c(runs_in_order(parts[cumprod(starts == c(0, ends[-length(ends)])) == 1]), list(stopped = TRUE))
+}

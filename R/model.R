@@ -6,8 +6,8 @@
 #                             check_runs_alone()
 #   trial(model, setting, values, run, log)   one run with what happened in it (model-trial.R); left out where there is
 #                             nothing to tell
-# `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself, and `place`, the folder in
-# which runs may leave something, NULL for none.
+# `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself; `place`, the folder in
+# which runs may leave something, NULL for none; `most_failed`, the share of failed runs at which it stops.
 # A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
 
 model_kinds <- function() list(formulas = kind_formulas, `function` = kind_function, program = kind_program)
@@ -38,7 +38,7 @@ study_evaluator <- function(study, setting = run_setting(0), models = models_in_
 
 end_evaluator <- function(evaluator) for (end in attr(evaluator, "end")) if (!is.null(end)) end()
 
-run_setting <- function(seed, place = NULL) list(seed = seed, place = place)
+run_setting <- function(seed, place = NULL, most_failed = 1) list(seed = seed, place = place, most_failed = most_failed)
 
 # Every input at its base value; one that is held at a value, at that value.
 base_case_of <- function(study) {

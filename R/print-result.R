@@ -16,7 +16,7 @@ format.ensayo_result <- function(x, ...) {
     title_line("Result", x$study$title),
     sprintf("%s, %s, seed %s, %.1f s", count_of(p$nsim, "run"), design, format_given(p$seed), p$seconds),
     as.character(cli::style_bold(partial_words(x))), until_lines(p$until),
-    failure_lines(x), warning_lines(x), drawing_lines(x$study),
+    failure_lines(x), region_lines(x), warning_lines(x), drawing_lines(x$study),
     reading_sections("print", x, asked_of(x))
   )
 }
@@ -39,6 +39,22 @@ failure_lines <- function(result, most = 6) {
   alike <- alike[order]
   lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
   c(as.character(cli::col_red(utils::head(lines, most))), more_lines(length(lines) - most, "reason", "failures()"))
+}
+
+# "Runs fail where friction is above 0.027: 18 % of these, 1 % of the others."
+region_lines <- function(result) {
+  regions <- failure_regions(result)
+  if (is.null(regions)) return(NULL)
+  text_of_end <- function(x, name) if (name %in% date_outputs(result$study)) format(as_day(x)) else format_number(x, 3)
+  vapply(seq_len(nrow(regions)), function(i) {
+    row <- regions[i, ]
+    where <- if (nzchar(row$category)) sprintf("is %s", row$category)
+      else if (row$highest && !row$lowest) sprintf("is above %s", text_of_end(row$from, row$input))
+      else if (row$lowest && !row$highest) sprintf("is below %s", text_of_end(row$to, row$input))
+      else sprintf("is from %s to %s", text_of_end(row$from, row$input), text_of_end(row$to, row$input))
+    sprintf("  runs fail where %s %s: %s of these, %s of the others", row$input, where, format_share(row$failed / row$runs, 0),
+      if (row$others) format_share(row$others_failed / row$others, 0) else "none")
+  }, "")
 }
 
 warning_lines <- function(result) {

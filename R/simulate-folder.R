@@ -9,7 +9,7 @@ piece_runs <- function(study, plan) {
 # Where runs that fail leave what there is to look at.
 left_folder <- "failed"
 
-simulated_in_folder <- function(study, plan, count, dir, progress, started) {
+simulated_in_folder <- function(study, plan, count, dir, progress, started, most_failed = 1) {
   writer <- folder_writer(dir, anew = FALSE)
   told <- list()
   size <- piece_runs(study, plan)
@@ -21,7 +21,9 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started) {
       draws <- draw_columns(study, plan, first, n)
       within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
       journal <- if (is_dear_study(study)) new_journal(dir, first, n, study)
-      runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder), journal = journal)
+      runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder), journal = journal,
+        most_failed = most_failed)
+      if (isTRUE(runs$stopped)) stop_failing(runs, dir)
       columns <- c(draws, runs$values)
       write_told(runs, sub("[.]parquet$", "", file))
       writer$put(columns, piece_kinds(study, columns))
@@ -36,6 +38,14 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started) {
     failures = do.call(rbind, lapply(told, function(one) one$failures)),
     warnings = unique(do.call(rbind, lapply(told, function(one) one$warnings))), base = base_case_of(study),
     provenance = new_provenance(study, plan, started))
+}
+
+stop_failing <- function(runs, dir) {
+  made <- column_length(runs$values[[1]])
+  stop_ensayo("model", sprintf("Runs must not fail more often than `most_failed` says; it stopped after %s.",
+    count_of(made, "run")), sprintf("%s failed, most often: %s.", format_given(length(unique(runs$failures$run))),
+    most_frequent(runs$failures$reason)),
+    sprintf("Their folders are in %s. Run the same again to go on, with another `most_failed`.", file.path(dir, left_folder)))
 }
 
 # A piece that a simulation which stopped has left whole.

@@ -18,6 +18,8 @@
 #' @param workers Whole number: how many other sessions of R on this machine make runs of models besides formulas, for this
 #'   call; 1 for none. When left out, the workers that you have set by `mirai::daemons()`, if any: local ones, on other
 #'   machines, or started by a scheduler. The result is the same to the last bit, whoever makes the runs.
+#' @param most_failed Number from 0 to 1: the share of failed runs beyond which it stops, once 20 are made. The result holds
+#'   the runs until then, as a preview, with a warning.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
 #'   shows a progress bar when it takes more than two seconds.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
@@ -54,9 +56,9 @@
 simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design = "latin",
                                   replicates = if (is.null(until)) 1 else 10, block = NULL, threads = NULL,
                                   preview = NULL, until = NULL, most = 1e6, workers = NULL,
-                                  progress = show_progress) {
+                                  most_failed = 1, progress = show_progress) {
   check_no_dots(..., .options = c("nsim", "seed", "design", "replicates", "block", "threads", "preview", "until",
-    "most", "workers"))
+    "most", "workers", "most_failed"))
   plan <- draw_plan(nsim, seed, design, replicates, block, threads)
   validate_study(object)
   if (!is.null(until)) until <- check_until(until, object, plan, most, preview)
@@ -65,12 +67,31 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   started <- Sys.time()
   with_workers(workers, {
     draws <- draw_columns(object, plan, 0, count)
-    runs <- evaluate_draws(object, draws, plan, 0, count, progress)
+    runs <- evaluate_draws(object, draws, plan, 0, count, progress, most_failed = check_most_failed(most_failed))
+    if (isTRUE(runs$stopped)) {
+      count <- column_length(runs$values[[1]])
+      draws <- lapply(draws, part_of, 0, count)
+      warn_stopped(runs, count, plan$nsim)
+    }
     result <- new_simulation(object, plan, draws, runs, base_case_of(object), started)
     if (count < plan$nsim) result$provenance$preview <- count
-    if (is.null(until)) result else runs_until(result, until, most, progress, threads)
+    if (is.null(until) || isTRUE(runs$stopped)) result else runs_until(result, until, most, progress, threads)
   })
 }
+
+check_most_failed <- function(x, arg = "most_failed", call = rlang::caller_env()) {
+  if (!is.numeric(x) || length(x) != 1 || is.na(x) || x < 0 || x > 1) stop_argument(arg, "a number from 0 to 1", x, call = call)
+  as.double(x)
+}
+
+warn_stopped <- function(runs, count, all) {
+  failed <- length(unique(runs$failures$run))
+  warn_ensayo(c(sprintf("Stopped after %s of %s: too many fail.", format_given(count), count_of(all, "run")),
+    x = sprintf("%s failed, most often: %s.", format_given(failed), most_frequent(runs$failures$reason)),
+    i = "`failures_by()` tells where, `run_details()` shows one of them."), "stopped", done = count, failed = failed)
+}
+
+most_frequent <- function(x) names(sort(-table(x)))[1]
 
 # A column of 8 bytes a run for each input and output, of a series for each step, and half as much again on the way.
 check_memory <- function(study, runs, there = memory_there(), call = rlang::caller_env()) {
@@ -106,17 +127,19 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 # Outputs and failures of `count` runs after the first `first`, checked against runs evaluated alone. `place`: the folder
 # in which runs may leave something; `by_plan`: the draws are those that the plan gives, so that workers can make them;
 # `journal`: where finished parts go at once, and what is there already (store-begun.R).
-evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE, journal = NULL) {
+evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE, journal = NULL,
+                           most_failed = 1) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
-  setting <- run_setting(plan$seed, place)
+  setting <- run_setting(plan$seed, place, most_failed)
   runs <- if (uses_workers(study)) {
     evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress, journal)
   } else {
     evaluator <- study_evaluator(study, setting, models)
     on.exit(end_evaluator(evaluator))
-    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024, journal)
+    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024, setting, journal)
   }
+  if (isTRUE(runs$stopped)) return(runs)
   for (model in models) {
     check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first)
   }
@@ -133,7 +156,7 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
 
 # Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
 # takes more than two fifths of a second, so that progress flows.
-evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size, journal = NULL) {
+evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size, setting, journal = NULL) {
   parts <- journal$known
   if (!is.null(journal)) on.exit(journal$flush())
   done <- runs_in(parts)
@@ -146,6 +169,7 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size,
       took <- proc.time()[["elapsed"]] - began
       parts[[length(parts) + 1]] <- list(first = at, runs = part)
       if (!is.null(journal)) journal$put(at, part)
+      if (fails_too_often(parts, setting)) return(runs_without_gap(parts))
       at <- at + n
       done <- done + n
       if (!is.null(progress)) progress(done, count)

@@ -115,6 +115,7 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
       if (!is.null(progress)) progress(done, count)
     }
     under_way <- under_way[!ready]
+    if (fails_too_often(parts, setting)) return(runs_without_gap(parts))
   }
   runs_in_order(parts)
 }
