@@ -60,6 +60,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/stopping.R
 	@Rscript bench/graph.R
 	@Rscript bench/folder.R
+	@Rscript bench/programs.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

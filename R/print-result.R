@@ -26,19 +26,20 @@ drawing_lines <- function(study) {
   if (length(drawing)) paste0(drawing_words(drawing), ": the base case is one draw of them")
 }
 
-# Outputs that fail together and for the same reason stand in one line, the most frequent first.
+# Outputs that fail together and for the same reason stand in one line: in the order of outputs, which is that of causes,
+# and then the most frequent first.
 failure_lines <- function(result, most = 6) {
   failures <- result$failures
   if (nrow(failures) == 0) return("no failed runs")
   counts <- table(factor(failures$output, unique(failures$output)), failures$reason)
-  counts <- counts[order(match(rownames(counts), names(result$study$outputs))), , drop = FALSE]
+  counts <- counts[order(match(rownames(counts), output_order(result$study$outputs))), , drop = FALSE]
   cells <- which(counts > 0, arr.ind = TRUE)
   told <- sprintf("failed in %s: %s", vapply(counts[cells], count_of, "", "run"), colnames(counts)[cells[, 2]])
   alike <- split(rownames(counts)[cells[, 1]], factor(told, unique(told)))
-  order <- order(-vapply(split(counts[cells], factor(told, unique(told))), `[`, 0, 1))
-  alike <- alike[order]
+  first <- function(x) vapply(split(x, factor(told, unique(told))), `[`, 0, 1)
+  alike <- alike[order(first(as.double(cells[, 1])), -first(as.double(counts[cells])))]
   lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
-  c(as.character(cli::col_red(utils::head(lines, most))), more_lines(length(lines) - most, "reason", "failures()"))
+  c(as.character(cli::col_red(sub("^  ", "", wrapped_lines(utils::head(lines, most))))), more_lines(length(lines) - most, "reason", "failures()"))
 }
 
 # "Runs fail where friction is above 0.027: 18 % of these, 1 % of the others."
@@ -132,8 +133,10 @@ result_driver_lines <- function(result, most = 8) {
     rest <- unexplained_words(rows, result)
     paste0("  ", name, ": ", paste(c(shares, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
-  c(unname(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))
+  c(wrapped_lines(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))
 }
+
+wrapped_lines <- function(lines) strwrap(lines, max(cli::console_width(), 60), indent = 2, exdent = 6)
 
 more_lines <- function(n, noun, where) {
   if (n > 0) paste0("  ... and ", count_of(n, paste("more", noun)), if (calls_told()) paste(": see", where))

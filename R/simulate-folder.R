@@ -10,6 +10,7 @@ piece_runs <- function(study, plan) {
 left_folder <- "failed"
 
 simulated_in_folder <- function(study, plan, count, dir, progress, started, most_failed = 1) {
+  force(started)
   writer <- folder_writer(dir, anew = FALSE)
   told <- list()
   size <- piece_runs(study, plan)

@@ -43,12 +43,13 @@ terminal show "
   cd '$work'
   printf '\$ ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99\n'
   ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99"
-sed 's/mean: 0.021/mean: 0.016/; s/sd: 0.003/sd: 0.001/' "$work/gravity-main.yml" > "$work/lined.yml"
-terminal compare "
+terminal program "
+  printf '\$ ensayo try network.yml market=8 --run-programs\n'
+  ensayo try '$PWD/inst/studies/network.yml' market=8 --run-programs"
+terminal failures "
   cd '$work'
-  ensayo run lined.yml --runs 5000 --seed 3 > /dev/null 2>&1
-  printf '\$ ensayo compare gravity-main-result lined-result --better high --outputs pressure\n'
-  ensayo compare gravity-main-result lined-result --better high --outputs pressure"
+  printf '\$ ensayo run network.yml --out network-result --workers 2 --run-programs\n'
+  ensayo run '$PWD/inst/studies/network.yml' --out network-result --workers 2 --run-programs"
 
 Rscript -e "
   library(ensayo)
@@ -57,7 +58,6 @@ Rscript -e "
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
   save(plot_pass_rate_by(res), 'bands.png')
-  save(plot_parallel(res), 'parallel.png')
   tank_level <- function(volume, inflow, demand) {
     level <- volume
     path <- numeric(60)

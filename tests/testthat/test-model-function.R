@@ -199,6 +199,7 @@ test_that("models are part of every reading", {
 })
 
 test_that("what a model draws itself is told, and not put down to the inputs", {
+  withr::local_options(cli.width = 200)
   noisy <- function(a) a + rnorm(1, 0, 3)
   s <- add_model(three_normals(), noisy) |> add_outputs(twice = 2 * noisy, calm = 2 * a)
   expect_identical(drawing_models(s), "noisy")
