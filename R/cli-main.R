@@ -29,6 +29,10 @@ cli_commands <- list(
 #'
 #' Runs one command of the `ensayo` program, as `exec/ensayo` does; see `ensayo --help`.
 #'
+#' @section Clusters: `ensayo run FILE --cluster cluster.yml` has runs made by workers that a scheduler starts. The file has
+#'   the keys `workers` (how many), `command` (`sbatch`, `qsub`, `bsub`), `options` (lines for the scheduler, such as
+#'   `"#SBATCH --mem=4G"`), and if wanted `rscript` (the path of Rscript on its nodes), `address` (where they find this
+#'   machine, `tcp://login1:5555`) and `wait` (seconds that none may be there, 60 unless said).
 #' @param args Character: the command and its arguments.
 #' @return The exit code, a whole number: 0 done, 1 the study or the run failed, 2 the call is wrong.
 #' @examples

@@ -17,6 +17,8 @@ cli_run <- function(args) {
   read <- cli_read_study(call)
   settings <- cli_run_settings(call$options, read$run)
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
+  end <- cli_set_cluster(call$options$cluster)
+  on.exit(end())
   result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)
   cli_print_result(result, call$options$json)
   count <- length(list.files(out, recursive = TRUE))
@@ -47,7 +49,7 @@ cli_simulate_options <- function() {
       help = "with --until, the largest number of runs [default: 1000000]"),
     optparse::make_option("--most-failed", type = "character",
       help = "stop where more than this share of the runs fails, such as 0.2 [default: 1]"),
-    cli_option_workers()
+    cli_option_workers(), cli_option_cluster()
   )
 }
 

@@ -17,20 +17,20 @@ with_workers <- function(workers, expr, call = rlang::caller_env()) {
 }
 
 # Which of mirai's profiles has the workers now: its default one, where the user sets them, unless a call has its own.
-crew <- list2env(list(profile = NULL, started = 0), parent = emptyenv())
+crew <- list2env(list(profile = NULL, started = 0, wait = 60), parent = emptyenv())
 
 own_workers <- "ensayo"
 
 # They look for packages where this session does: paths that were set in it do not reach them otherwise.
 set_workers <- function(workers, call = NULL) {
   with_library(mirai::daemons(workers, .compute = own_workers))
-  until <- Sys.time() + worker_wait
+  until <- Sys.time() + worker_wait()
   while (mirai::status(.compute = own_workers)$connections < workers && Sys.time() < until) Sys.sleep(0.02)
   there <- mirai::status(.compute = own_workers)$connections
   if (there < workers) {
     mirai::daemons(0, .compute = own_workers)
     stop_ensayo("model", sprintf("%s must start.", count_of(workers, "worker")),
-      sprintf("%d did within %d s.", there, worker_wait), "Ask for fewer.", call = call)
+      sprintf("%d did within %s s.", there, format_given(worker_wait())), "Ask for fewer.", call = call)
   }
 }
 
@@ -47,8 +47,10 @@ end_workers <- function(workers) {
   mirai::daemons(0, .compute = own_workers)
 }
 
-# How long workers may take to appear, in seconds, before it is said that there are none.
-worker_wait <- 60
+# How long workers may take to appear, in seconds, before it is said that there are none; a queue may take longer.
+worker_wait <- function() crew$wait
+
+set_worker_wait <- function(seconds) crew$wait <- seconds
 
 # Whether runs of a study go to workers: where some are set, and a run is worth the way.
 uses_workers <- function(study) {
@@ -90,7 +92,7 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
     ready <- !vapply(under_way, function(task) mirai::unresolved(task$answer), NA)
     if (!any(ready)) {
       if (workers > 0) seen <- Sys.time()
-      if (Sys.time() > seen + worker_wait) stop_no_workers()
+      if (Sys.time() > seen + worker_wait()) stop_no_workers()
       Sys.sleep(0.002)
       next
     }
@@ -184,6 +186,6 @@ lost_run <- function(study, run) {
 }
 
 stop_no_workers <- function() {
-  stop_ensayo("model", "Workers must be there to make runs.", sprintf("None has been for %d s.", worker_wait),
+  stop_ensayo("model", "Workers must be there to make runs.", sprintf("None has been for %s s.", format_given(worker_wait())),
     "Look at `mirai::status()`; set them again with `mirai::daemons()`, or leave them out with `workers = 1`.")
 }

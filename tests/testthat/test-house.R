@@ -1,10 +1,4 @@
 # Rules of the house that no single file can keep: read off the sources where they are at hand, as in a checkout.
-source_folder <- function() {
-  root <- normalizePath(file.path(test_path(), "..", ".."), mustWork = FALSE)
-  if (!dir.exists(file.path(root, "R")) ||
-    !file.exists(file.path(root, "src", "Makevars"))) skip("The sources are not at hand.")
-  root
-}
 code_of <- function(files) lapply(stats::setNames(files, basename(files)), function(file) {
   sub("#.*", "", readLines(file, encoding = "UTF-8"))
 })
@@ -49,6 +43,7 @@ test_that("native code is in two layers, and all of it is built", {
 })
 
 test_that("exports mask nothing that users attach", {
+  withr::local_envvar(TZ = "UTC")
   exports <- getNamespaceExports("ensayo")
   packages <- c("base", "stats", "utils", "methods", "graphics", "grDevices", "datasets", "testthat", "dplyr",
     "ggplot2", "forcats", "tibble",
