@@ -8,12 +8,12 @@ cli_draw <- function(args) {
       optparse::make_option("--to", type = "character", help = "last run to draw [default: the number of runs]"),
       optparse::make_option("--out", type = "character",
         help = "table to write, .csv or .parquet [default: FILE without its ending, and -draws.csv]"),
-      cli_option_force()
+      cli_option_set(), cli_option_force()
     )),
     positional = "file"
   )
   if (is.null(call)) return(exit_codes[["done"]])
-  read <- read_study_file(call$arguments$file)
+  read <- cli_read_study(call)
   settings <- cli_run_settings(call$options, read$run)
   out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-draws.csv")
   runs <- c(cli_count(call$options$from %||% "1", "--from", 1),

@@ -55,7 +55,7 @@ cli_indices <- function(args) {
         help = "an index for each group of inputs"),
       optparse::make_option("--pairs", action = "store_true", default = FALSE, help = "second-order indices, too"),
       optparse::make_option("--plot", type = "character", help = "write the first output's picture"),
-      cli_option_workers(), cli_option_programs(), cli_option_force(), cli_option_json()
+      cli_option_workers(), cli_option_set(), cli_option_programs(), cli_option_force(), cli_option_json()
     ),
     positional = "file")
   if (is.null(call)) return(exit_codes[["done"]])

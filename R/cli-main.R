@@ -13,6 +13,7 @@ cli_commands <- list(
     run = function(args) cli_draw(args)),
   laws = list(about = "list the laws with their parameters and when to use each", run = function(args) cli_laws(args)),
   fit = list(about = "fit laws to a column of a CSV file and rank them", run = function(args) cli_fit(args)),
+  results = list(about = "list the result folders that stand in a folder", run = function(args) cli_results(args)),
   show = list(about = "show a result folder's statistics, percentiles, chances and pass rates",
     run = function(args) cli_show(args)),
   parts = list(about = "tell how a total is made up", run = function(args) cli_parts(args)),
@@ -109,7 +110,7 @@ cli_parse <- function(args, usage, about, options = list(), positional = charact
   }
   named <- seq_along(positional)
   list(options = parsed$options, arguments = stats::setNames(as.list(parsed$args[named]), positional),
-    more = parsed$args[-named])
+    more = if (length(named)) parsed$args[-named] else parsed$args)
 }
 
 # A list that was given as one text: `a, b` or `x < 1; y > 2`.

@@ -5,9 +5,11 @@ cli_run <- function(args) {
     options = c(cli_run_options(), cli_simulate_options(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
+      optparse::make_option("--name", type = "character",
+        help = "a name for this result, which the default folder ends with"),
       optparse::make_option("--csv", action = "store_true", default = FALSE,
         help = "write all runs as one table runs.csv, too"),
-      cli_option_programs(), cli_option_force(), cli_option_json()
+      cli_option_set(), cli_option_programs(), cli_option_force(), cli_option_json()
     )),
     positional = "file", footer = c("", "The folder will hold:",
       sprintf("  %-16s %s", names(result_files), result_files),
@@ -16,7 +18,11 @@ cli_run <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   read <- cli_read_study(call)
   settings <- cli_run_settings(call$options, read$run)
-  out <- call$options$out %||% paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result")
+  name <- call$options$name
+  if (!is.null(name) && file_word(name) != name) {
+    stop_ensayo("call", "--name must be made of letters, digits, - and _.", sprintf("You gave %s.", quoted(name)))
+  }
+  out <- call$options$out %||% paste(c(paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result"), name), collapse = "-")
   end <- cli_set_cluster(call$options$cluster)
   on.exit(end())
   result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)

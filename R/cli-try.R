@@ -4,7 +4,7 @@ cli_try <- function(args) {
   call <- cli_parse(args, "try FILE [NAME=VALUE ...] [options]",
     "Make one run of a study file and show all of it: what programs were given, ran and wrote. Inputs that are not named are at their base values.",
     options = list(optparse::make_option("--folder", type = "character",
-      help = "where the run's folders are made, and stay [default: a temporary one, which goes]"), cli_option_programs()),
+      help = "where the run's folders are made, and stay [default: a temporary one, which goes]"), cli_option_set(), cli_option_programs()),
     positional = "file", more = TRUE)
   if (is.null(call)) return(exit_codes[["done"]])
   study <- cli_read_study(call)$study
@@ -30,9 +30,17 @@ cli_option_programs <- function() {
     help = "let the programs run that the study file names")
 }
 
-# A study file, whose programs may run where that was said.
+cli_option_set <- function() {
+  optparse::make_option("--set", type = "character", metavar = "NAME=VALUE",
+    help = "other values of the file's settings, with commas between them")
+}
+
+# A study file, with the settings that were given, whose programs may run where that was said.
 cli_read_study <- function(call) {
   read <- read_study_file(call$arguments$file)
+  if (!is.null(call$options$set)) {
+    read$study <- as_call_fault(with_settings(read$study, cli_given_values(cli_list(call$options$set))))
+  }
   if (isTRUE(call$options[["run-programs"]])) read$study <- allow_programs(read$study)
   read
 }

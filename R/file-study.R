@@ -37,6 +37,24 @@ file_sections <- function() {
 #' renamed input). `zone[1..40]` makes a family of forty. `inputs: {file: register.csv}` reads a register
 #' ([read_inputs()]); others may stand beside it.
 #'
+#' `settings: {peak: {default: 1.2, label: Peak factor, help: "..."}}` are constants that a call may give other values
+#' (`ensayo run FILE --set peak=1.4`); formulas, laws, templates and commands use them by their names.
+#'
+#' `models` are outside programs, under the names of their arguments in [add_program()]; `program` is the command:
+#' ```
+#' models:
+#'   network:
+#'     program: [awk, -f, solver.awk, case.txt]
+#'     files: {solver.awk: network/solver.awk}       # or {text: ..., runs: yes}
+#'     templates: {case.txt: network/case.txt}       # or {text: |...}
+#'     time_limit: 1
+#'     must_hold: {listing.txt: CONVERGED IN}
+#'     outputs:
+#'       pressure: {line: 4, column: 3, file: listing.txt, after: NODE, unit: m}
+#'       flow: {text: feeder, file: listing.txt}     # or csv: and row:, or json:; see from_line()
+#' ```
+#' Reading a file runs nothing; see [allow_programs()].
+#'
 #' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads
 #' a matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`,
 #' are looked up as `lookup(curve, demand)`. Files stand in the study file's

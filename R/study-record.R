@@ -154,7 +154,7 @@ in_file_sense <- function(record, sense) {
 
 # Outputs that models give are there already; where they are listed among the others, they keep that place.
 file_outputs <- function(study, records) {
-  if (length(study$models) && is.null(records)) return(study)
+  if (is.null(records)) return(study)  # draws need none
   check_section(records, "outputs")
   names(records) <- normal_name(names(records))
   given <- vapply(records, function(record) is.list(record) && !is.null(record$by), TRUE)
@@ -187,7 +187,10 @@ part_inputs <- list(
     study$inputs[[name]] <- NULL
     study
   },
-  record = function(study) Map(input_record, study$inputs, names(study$inputs)),
+  record = function(study) {
+    own <- study$inputs[setdiff(names(study$inputs), study$settings)]
+    Map(input_record, own, names(own))
+  },
   read = function(study, record, file) file_inputs(study, record, file$folder, file$content$readings$sense),
   reviewed = function(study, asked) rbind(review_laws(study, asked$share), review_base(study), review_alike(study)),
   table = function(study) input_table(study)

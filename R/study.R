@@ -5,6 +5,7 @@
 #   outputs           named list of outputs, in order of definition
 #   specs             named list of conditions
 #   tables            named list of look-up tables
+#   settings          names of the inputs that are settings of a study file, where there are any
 #   models            named list of models besides formulas, where there are any
 #   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 

@@ -6,25 +6,6 @@ same_result <- function(a, b) {
   expect_identical(provenance(a)$hash, provenance(b)$hash)
 }
 
-# Runs are made in another session, which is ended after some seconds; whether it was done by then.
-ended_after <- function(seconds, dir, file, more = character()) {
-  process <- processx::process$new(file.path(R.home("bin"), "Rscript"), c("-e",
-    sprintf("ensayo::cli_main(c('run', '%s', '--out', '%s', '--run-programs'%s))", file, dir, paste(sprintf(", '%s'", more), collapse = ""))),
-    env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")), stderr = file.path(dirname(dir), "said"))
-  on.exit(process$kill())
-  process$wait(as.integer(1000 * seconds))
-  !process$is_alive()
-}
-
-slow_file <- function(dir, runs = 120, pause = 0.02) {
-  file <- file.path(dir, "slow.yml")
-  writeLines(c("ensayo: 1", "inputs: {a: {law: normal, mean: 10, sd: 1}, b: {law: uniform, min: 0, max: 1}}",
-    "correlations: [{between: [a, b], rank: 0.5}]", "models:", "  slow:",
-    sprintf("    program: [sh, -c, \"sleep %s; case @[a] in 8*) exit 3;; esac; echo @[a]\"]", pause),
-    "    outputs: {y: {line: 1}}", "outputs: {z: y + b}", sprintf("run: {runs: %d, seed: 4}", runs)), file)
-  file
-}
-
 test_that("a session that was killed loses nothing: the same call goes on to the same result", {
   skip_on_cran()
   skip_on_os("windows")
