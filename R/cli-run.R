@@ -55,7 +55,7 @@ cli_simulate_options <- function() {
       help = "with --until, the largest number of runs [default: 1000000]"),
     optparse::make_option("--most-failed", type = "character",
       help = "stop where more than this share of the runs fails, such as 0.2 [default: 1]"),
-    cli_option_workers(), cli_option_cluster()
+    cli_option_workers(), cli_option_cluster(), cli_option_watch()
   )
 }
 
@@ -95,6 +95,7 @@ cli_run_settings <- function(options, settings) {
   if (!is.null(options$until)) settings$until <- as_call_fault(targets_from_text(cli_list(options$until, ";")))
   failed <- options[["most-failed"]]
   if (!is.null(failed)) settings$most_failed <- as_call_fault(check_most_failed(cli_numbers(failed, "--most-failed"), "--most-failed"))
+  settings$watch <- options$watch
   if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
   if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)
   settings
@@ -102,16 +103,19 @@ cli_run_settings <- function(options, settings) {
 
 # Simulates a study that was read from a file, and writes the folder with figures.
 rehearse_into <- function(read, settings, out, force, csv = FALSE) {
+  progress <- if (is.null(settings$watch)) show_progress
+    else cli_watch(cli_outputs(settings$watch, scalar_outputs(read$study))[1], read$study)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
     result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, preview = settings$preview, overwrite = force, csv = csv,
-      workers = settings$workers, most_failed = settings$most_failed %||% 1)
+      workers = settings$workers, most_failed = settings$most_failed %||% 1,
+      progress = progress)
   } else {
     prepare_result_folder(out, force)
     result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, until = settings$until, preview = settings$preview,
-      most = settings$most %||% max(1e6, settings$runs), workers = settings$workers)
+      most = settings$most %||% max(1e6, settings$runs), workers = settings$workers, progress = progress)
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
   write_figures(result, out)

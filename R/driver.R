@@ -36,7 +36,8 @@
 #' ```{r, echo = FALSE, results = "asis"}
 #' cat(sprintf("* `\"%s\"`: %s\n", names(driver_measures), vapply(driver_measures, function(m) m$about, "")), sep = "")
 #' ```
-#' @details Failed runs are left out. Intervals: rank correlations by Fisher's z with the variance of Bonett and Wright
+#' @details Of more than ten million runs the first ten million are read: they know a share to 0.1 points. Failed runs are
+#'   left out. Intervals: rank correlations by Fisher's z with the variance of Bonett and Wright
 #'   (2000, Psychometrika 65(1)); the moment-independent measure, between the distance in the runs and the one
 #'   taken from runs in which it was not looked for, by the scatter of both, which is rather wide than narrow;
 #'   differences of percentiles over bands by the error of a percentile (Maritz and Jarrett 1978, JASA 73); the others
@@ -68,6 +69,7 @@
 drivers <- function(result, measure = "variance_share", outputs = NULL, condition = NULL, by = "input", through = NULL,
                     bands = NULL, statistic = "mean", confidence = 0.95) {
   check_result(result)
+  if (run_count(result) > drivers_at_most) result$store <- leading_store(result$store, drivers_at_most)
   asked <- rlang::enquo(measure)
   if (!rlang::quo_is_symbolic(asked) && isTRUE(rlang::quo_get_expr(asked) %in% names(driver_measures))) {
     given <- list(outputs = rlang::enquo(outputs), other = measure)
@@ -97,6 +99,9 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
     driver_table(result, output_effects(result, outputs), measure, by, through, options)
   })))
 }
+
+# Runs that drivers are read from: more would take memory and tell no more.
+drivers_at_most <- 1e7
 
 output_effects <- function(result, outputs) {
   lapply(stats::setNames(nm = outputs), function(name) list(values = values_of(result, name), uses = name))

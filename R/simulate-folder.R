@@ -20,7 +20,7 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started, most
     columns <- known_piece(file, n, study)
     if (is.null(columns)) {
       draws <- draw_columns(study, plan, first, n)
-      within <- if (!is.null(progress)) function(done, all) progress(first + done, count)
+      within <- progress_after(progress, first, count)
       journal <- if (is_dear_study(study)) new_journal(dir, first, n, study)
       runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder), journal = journal,
         most_failed = most_failed)

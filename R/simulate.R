@@ -21,7 +21,8 @@
 #' @param most_failed Number from 0 to 1: the share of failed runs beyond which it stops, once 20 are made. The result holds
 #'   the runs until then, as a preview, with a warning.
 #' @param progress A function of two numbers, runs done and runs in all, called now and then; or `NULL`. The default
-#'   shows a progress bar when it takes more than two seconds.
+#'   shows a progress bar when it takes more than two seconds. A function of three arguments is given as the third a
+#'   function that gives what was calculated so far, as `values`, a list of columns by output, and `failures`.
 #' @return A result: see [result_readings] for what it answers, and [summary()][summary.ensayo_result],
 #'   [percentiles()], [contingency()], [value_met()], [coverage_interval()], [expected_shortfall()], [chance()],
 #'   [given()], [pass_rate()], [pass_rate_by()], [reweight_runs()], [parts_of()], [compare_results()], [evaluate()],
@@ -172,7 +173,7 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size,
       if (fails_too_often(parts, setting)) return(runs_without_gap(parts))
       at <- at + n
       done <- done + n
-      if (!is.null(progress)) progress(done, count)
+      tell_progress(progress, done, count, parts)
       size <- if (took < 0.1) min(size * 4, cache_chunk) else if (took > 0.4) max(size %/% 2, 1) else size
     }
   }

@@ -25,9 +25,13 @@ store_kinds <- list(
     column = function(store, name, step) folder_column(store, name, step),
     piece = function(store, names, first, count) folder_piece(store, names, first, count)
   ),
-  # some of another store's runs, by their places, or its series at a step
+  # some of another store's runs, by their places, or its first ones; or its series at a step
   view = list(
     column = function(store, name, step) {
+      if (isTRUE(store$leading)) {
+        column <- store_piece(store$of, name, 0, store$count)[[1]]
+        return(if (is.null(step)) column else unname(column[, step]))
+      }
       at <- store$step[[name]]
       if (identical(at, NA_integer_)) return(rep(NA_real_, store$count))
       column <- store_column(store$of, name, at %||% step)
@@ -67,6 +71,9 @@ memory_store <- function(columns, kinds) {
 
 # The store of the runs at some places.
 store_at <- function(store, at) new_store("view", store$names, store$kinds, length(at), of = store, at = at)
+
+# The store of the first runs.
+leading_store <- function(store, count) new_store("view", store$names, store$kinds, count, of = store, leading = TRUE)
 
 # The store whose series are what they are at a step: `step` has a place for each, NA where it has none.
 store_at_step <- function(store, step) new_store("view", store$names, store$kinds, store$count, of = store, step = step)

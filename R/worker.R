@@ -114,7 +114,7 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
       if (!is.null(journal)) journal$put(task$first, answer$runs)
       done <- done + task$count
       size <- next_size(task$count, answer$seconds, size)
-      if (!is.null(progress)) progress(done, count)
+      tell_progress(progress, done, count, parts)
     }
     under_way <- under_way[!ready]
     if (fails_too_often(parts, setting)) return(runs_without_gap(parts))

@@ -77,3 +77,12 @@ test_that("stores give the same columns and pieces, in memory, in a folder and a
   expect_identical(store_column(at, "x"), unname(whole$x[, 3]))
   expect_identical(store_piece(at, "x", 10, 5)[[1]], unname(whole$x[11:15, 3]))
 })
+
+test_that("drivers of very many runs are those of the first ones", {
+  s <- three_normals() |> add_outputs(y = a + 2 * b)
+  res <- simulate_into(s, withr::local_tempdir(), 3e5, 2, design = "random", overwrite = TRUE, progress = NULL)
+  first <- quietly(s, 2e5, 2, design = "random")
+  local_record("drivers_at_most", 2e5)
+  expect_identical(drivers(res), drivers(first))
+  expect_identical(drivers(res, "rank"), drivers(first, "rank"))
+})

@@ -129,3 +129,22 @@ test_that("the network of Valdehoz is coupled as the example says, and fails as 
   expect_equal(res$pressure[good], told[1, ], tolerance = 2e-4)
   expect_equal(res$flow[good], told[2, ], tolerance = 2e-4)
 })
+
+test_that("a run can be watched: how far it is, and what is known of an output so far", {
+  skip_on_os("windows")
+  file <- slow_file(withr::local_tempdir(), 120, 0.03)
+  out <- file.path(dirname(file), "out")
+  done <- call_cli("run", file, "--out", out, "--run-programs", "--watch", "z")
+  lines <- grep("of 120 runs", done$said, value = TRUE)
+  expect_gte(length(lines), 2)
+  res <- read_result(out)
+  expect_match(lines[length(lines)], sprintf("120 of 120 runs, %d failed, .* a second. z: mean %s", length(unique(failures(res)$run)),
+    format_decimals(mean(res$z, na.rm = TRUE), output_decimals(res, "z"))))
+  expect_match(lines[1], "left. z: mean .* P10 ")
+  expect_identical(call_cli("run", file, "--out", out, "--force", "--run-programs", "--watch", "w")$code, 2L)
+  seen <- list()
+  quietly_watched <- simulate(three_normals() |> add_outputs(y = a), 5000, 1, progress = function(done, all, so_far) {
+    seen[[length(seen) + 1]] <<- c(done, length(so_far()$values$y))
+  })
+  expect_true(all(vapply(seen, function(pair) pair[1] == pair[2], NA)))
+})
