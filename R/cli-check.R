@@ -3,8 +3,9 @@
 cli_check <- function(args) {
   call <- cli_parse(args, "check FILE [options]",
     "Read a study file, say what is in it and review it, without running it.",
-    options = list(cli_option_json(), cli_option_set(), cli_option_programs(), optparse::make_option("--strict", action = "store_true", default = FALSE,
-      help = "fail where the review has a warning")), positional = "file",
+    options = list(cli_option_json(), cli_option_set(), cli_option_programs(),
+      optparse::make_option("--strict", action = "store_true", default = FALSE,
+        help = "fail where the review has a warning")), positional = "file",
     footer = c("", "Functions a formula may call:",
       strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
   if (is.null(call)) return(exit_codes[["done"]])

@@ -94,7 +94,9 @@ cli_run_settings <- function(options, settings) {
   if (!is.null(options$preview)) settings$preview <- cli_count(options$preview, "--preview", 1)
   if (!is.null(options$until)) settings$until <- as_call_fault(targets_from_text(cli_list(options$until, ";")))
   failed <- options[["most-failed"]]
-  if (!is.null(failed)) settings$most_failed <- as_call_fault(check_most_failed(cli_numbers(failed, "--most-failed"), "--most-failed"))
+  if (!is.null(failed)) {
+    settings$most_failed <- as_call_fault(check_most_failed(cli_numbers(failed, "--most-failed"), "--most-failed"))
+  }
   settings$watch <- options$watch
   if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
   if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)

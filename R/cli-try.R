@@ -2,7 +2,8 @@
 
 cli_try <- function(args) {
   call <- cli_parse(args, "try FILE [NAME=VALUE ...] [options]",
-    "Make one run of a study file and show all of it: what programs were given, ran and wrote. Inputs that are not named are at their base values.",
+    paste("Make one run of a study file and show all of it: what programs were given, ran and wrote.",
+      "Inputs that are not named are at their base values."),
     options = list(optparse::make_option("--folder", type = "character",
       help = "where the run's folders are made, and stay [default: a temporary one, which goes]"), cli_option_set(), cli_option_programs()),
     positional = "file", more = TRUE)

@@ -29,14 +29,18 @@ runs_root <- function(model, place) {
 }
 
 # Another worker may just make a folder in it: it goes only while it is empty.
-unlink_empty <- function(root) if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) suppressWarnings(file.remove(root))
+unlink_empty <- function(root) {
+  if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) suppressWarnings(file.remove(root))
+}
 
 # A folder that is not there yet: a run may have been made before.
 run_folder <- function(root, model, run) {
   folder <- file.path(root, sprintf("%s-run-%s", gsub("[^[:alnum:]_-]", "-", model$name), format(run, scientific = FALSE)))
   if (!suppressWarnings(dir.create(folder))) {
     folder <- tempfile(paste0(basename(folder), "-"), root)
-    if (!suppressWarnings(dir.create(folder, recursive = TRUE))) stop_ensayo("file", sprintf("%s must be a folder that can be written.", root), NULL, file = root)
+    if (!suppressWarnings(dir.create(folder, recursive = TRUE))) {
+      stop_ensayo("file", sprintf("%s must be a folder that can be written.", root), NULL, file = root)
+    }
   }
   folder
 }

@@ -39,7 +39,8 @@ failure_lines <- function(result, most = 6) {
   first <- function(x) vapply(split(x, factor(told, unique(told))), `[`, 0, 1)
   alike <- alike[order(first(as.double(cells[, 1])), -first(as.double(counts[cells])))]
   lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
-  c(as.character(cli::col_red(sub("^  ", "", wrapped_lines(utils::head(lines, most))))), more_lines(length(lines) - most, "reason", "failures()"))
+  shown <- sub("^  ", "", wrapped_lines(utils::head(lines, most)))
+  c(as.character(cli::col_red(shown)), more_lines(length(lines) - most, "reason", "failures()"))
 }
 
 # "Runs fail where friction is above 0.027: 18 % of these, 1 % of the others."

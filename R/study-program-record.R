@@ -31,7 +31,7 @@ program_from_record <- function(study, record, name, folder, known) {
   described <- list(command = unname(texts("program")),
     templates = file_templates(record$templates, at("templates"), folder),
     files = file_program_files(record$files, at("files"), folder), input = unname(texts("input")),
-    environment = texts("environment"), needs = if (!is.null(record$needs)) stats::setNames(normal_name(unname(texts("needs"))), names(texts("needs"))),
+    environment = texts("environment"), needs = normal_texts(texts("needs")),
     persistent = flag("persistent"), shell = flag("shell"), time_limit = number("time_limit", 60),
     statuses = if (is.null(record$statuses)) 0 else vapply(record$statuses, read_number, 0, at("statuses"), USE.NAMES = FALSE),
     must_hold = texts("must_hold"), must_not_hold = texts("must_not_hold"), most_mb = number("most_mb", 1000))
@@ -40,6 +40,8 @@ program_from_record <- function(study, record, name, folder, known) {
   names(outputs) <- normal_name(names(record$outputs))
   in_place(place, with_program(study, name, described, outputs, list(keep = "failed", folder = NULL, allowed = FALSE), known))
 }
+
+normal_texts <- function(x) if (!is.null(x)) stats::setNames(normal_name(unname(x)), names(x))
 
 # Texts with or without names.
 file_texts <- function(x, place) {
@@ -142,7 +144,8 @@ program_record <- function(model, outputs) {
     templates = lapply(said(model$templates), function(text) list(text = text)),
     files = lapply(model$files, function(file) c(list(text = file$text), if (file$runs) list(runs = TRUE))),
     input = if (is.null(model$marked_input)) model$input else marked_text(model$marked_input),
-    environment = as.list(said(model$environment)), needs = if (length(model$needs)) as.list(if (all(names(model$needs) == model$needs)) unname(model$needs) else model$needs),
+    environment = as.list(said(model$environment)),
+    needs = as.list(if (all(names(model$needs) == model$needs)) unname(model$needs) else model$needs),
     persistent = if (model$persistent) TRUE, shell = if (model$shell) TRUE,
     time_limit = bound(model$time_limit, 60), statuses = if (!identical(model$statuses, 0)) as.list(model$statuses),
     must_hold = as.list(held(model$must_hold)), must_not_hold = as.list(held(model$must_not_hold)),
