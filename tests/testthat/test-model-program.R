@@ -168,3 +168,18 @@ test_that("a run shows all that happened in it, and is made again alone", {
   expect_identical(base_values(based)$a, res$a[2])
   expect_fault(run_details(res, 31), "argument", "from 1 to 30")
 })
+
+test_that("a real circuit simulator is coupled by its deck and its listing", {
+  skip_if(!nzchar(Sys.which("ngspice")), "ngspice is not installed (Debian: ngspice)")
+  deck <- withr::local_tempfile()
+  writeLines(c("* low pass of the flow meter's transmitter", "V1 in 0 DC 0 AC 1", "R1 in out @[ohms %.8g]", "C1 out 0 @[farads %.8e]",
+    ".ac dec 400 10 100k", ".print ac vdb(out)",
+    ".meas ac corner WHEN vdb(out)=-3.0102999566 CROSS=1", ".end"), deck)
+  s <- study("Transmitter of the flow meter") |>
+    add_inputs(ohms = law_normal(1590, 20), farads = law_triangular(0.9e-7, 1e-7, 1.1e-7)) |>
+    add_program(c("ngspice", "-b", "deck.cir"), list(corner = output(from_text("corner"), unit = "Hz")),
+      templates = c(deck.cir = deck), time_limit = 20)
+  res <- quietly(s, 40)
+  expect_identical(nrow(failures(res)), 0L)
+  expect_equal(res$corner, 1 / (2 * pi * res$ohms * res$farads), tolerance = 1e-4)
+})
