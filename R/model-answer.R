@@ -77,7 +77,7 @@ exchange <- function(process, line, limit) {
     }
     if (length(left)) left <- tryCatch(process$write_input(left), error = function(e) NULL)
     rest <- until - proc.time()[["elapsed"]]
-    if (rest <= 0) return(list(fault = sprintf("it took longer than %s s and was ended", format(limit))))
+    if (rest <= 0) return(list(fault = sprintf("it gave no answer within %s s and was ended", format(limit))))
     process$poll_io(if (length(left)) 1L else as.integer(ceiling(1000 * min(rest, 1))))
   }
 }

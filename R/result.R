@@ -25,8 +25,8 @@ partial_words <- function(result) {
 #' @return `as.data.frame()`, and `head()` for the first runs: one row a run, with columns `run`, `failed` (`TRUE`
 #'   where any output failed), every input that varies and every output, in their units and unrounded; outputs that are
 #'   dates are of class Date, counts whole numbers; a series has a column for each step. `failures()`: a
-#'   data frame with a row for each failed run and output: `run`, `output`, `reason`. `base_case()`: a data frame with
-#'   `name`, `kind` (input or output), `value` and `unit`, and `step` where there are series.
+#'   data frame with a row for each failed run and output: `run`, `output`, `reason`, and where programs left something to
+#'   look at, `folder`. `base_case()`: a data frame with `name`, `kind` (input or output), `value` and `unit`, and `step` where there are series.
 #'   `provenance()`: a list with `seed`, `nsim`, `design`,
 #'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions,
 #'   `cpu` (the registers used: "plain", "avx2" or "avx512"), start time (UTC) and `seconds` taken. `study_of()`: the

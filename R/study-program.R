@@ -20,7 +20,8 @@
 #'   [output()]s of these, which say unit, label, kind and steps; see [from_line()]. Series need `steps`. Of a `persistent`
 #'   program also names alone, each read from the answer under its name.
 #' @param ... Not used; anything here is an error.
-#' @param name Text: what the model is called; the program's name when left out.
+#' @param name Text: what the model is called; the name of the file of `files` that the command names first, or of the
+#'   program, when left out.
 #' @param templates Paths of template files. Their names, where they have any, are those that they have in the run's
 #'   folder. The texts are kept in the study.
 #' @param files Paths of other files that the program needs, named likewise; each run has its own copy.
@@ -30,8 +31,8 @@
 #' @param needs Names of the quantities that go into the object of `input = "json"`, or of a `persistent` program; all
 #'   inputs when left out.
 #' @param persistent `TRUE` for a program that is started once, reads a line for each run, a JSON object as with
-#'   `input = "json"`, and writes a line with a JSON object of outputs for each at once (JSON Lines). An answer with
-#'   `error` is a failed run.
+#'   `input = "json"`, and writes a line with a JSON object of outputs for each (JSON Lines): at once, not when a buffer is
+#'   full (Python's `print(..., flush = True)`, Perl's `$| = 1`). An answer with `error` is a failed run.
 #' @param shell `TRUE` to give `command`, one text, to the system's shell. Values in it are quoted.
 #' @param time_limit Number of seconds after which a run is ended, and has failed; `Inf` for none.
 #' @param statuses Whole numbers: the exit statuses that mean success.
@@ -167,7 +168,8 @@ searched_texts <- function(x, name, call) {
 }
 
 program_name <- function(x, call) {
-  word <- if (x$shell) "program" else sub("[.][^.]*$", "", basename(x$command[1]))
+  script <- intersect(sub("^[.]/", "", x$command), names(x$files))
+  word <- if (x$shell) "program" else sub("[.][^.]*$", "", basename(c(script, x$command)[1]))
   if (nzchar(word) && !grepl("@[", word, fixed = TRUE)) word else "program"
 }
 

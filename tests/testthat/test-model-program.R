@@ -110,7 +110,7 @@ test_that("a persistent program is started once, and again after it had to be en
   res <- quietly(s, 100)
   x <- res$a
   reason <- failures(res)$reason[match(1:100, failures(res)$run)]
-  expect_identical(unique(reason[x < 8.5]), "it took longer than 0.5 s and was ended")
+  expect_identical(unique(reason[x < 8.5]), "it gave no answer within 0.5 s and was ended")
   expect_identical(unique(reason[x > 11.9]), "it ended with status 4")
   expect_identical(unique(reason[x > 11.5 & x <= 11.9]), "too large")
   expect_identical(unique(reason[x > 11 & x <= 11.5]), "its answer is no JSON object")
