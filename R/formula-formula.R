@@ -37,7 +37,7 @@ new_findings <- function(known, what, value, fun, env) {
   set <- attr(known, "set") %||% set_of(known)
   list2env(list(known = known, set = set, what = what, value = value, fun = fun, env = env, uses = character(),
     constants = list(),
-    functions = list(), tables = list(), families = FALSE, from_session = FALSE, over = NULL, nesting = 0), parent = emptyenv())
+    functions = list(), tables = list(), families = FALSE, from_session = FALSE, over = NULL, nesting = 0, picks = TRUE), parent = emptyenv())
 }
 
 # Names to be asked for one by one.
@@ -53,6 +53,7 @@ finish_formula <- function(expr, found, vectorised) {
   }
   if (expression_depth(expr) > max_depth) stop_too_deep(found, max_depth)
   written <- deparse1(expr, width.cutoff = 500L)
+  found$picks <- grepl("[$@]", written)
   given <- expr
   expr <- read_node(expr, found)
   functions <- lapply(names(found$functions), function(name) {
@@ -228,7 +229,8 @@ stop_unknown_function <- function(head, found) {
 # A call on the user's own vectors, tables or lists alone, such as `mean(rates)`: its value is taken once, as a
 # constant.
 is_outside <- function(expr, found) {
-  names <- if (any(c("$", "@") %in% all.names(expr))) free_names(expr) else setdiff(all.vars(expr), "pi")
+  names <- if (found$picks && any(c("$", "@") %in% all.names(expr))) free_names(expr) else all.vars(expr)
+  names <- names[names != "pi"]
   if (length(names) == 0) return(FALSE)
   for (name in normal_name(names)) {
     if (is_known(name, found) || !is.null(attr(found$known, "groups")[[name]])) return(FALSE)
