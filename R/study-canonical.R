@@ -22,8 +22,11 @@ canonical_text <- function(x, keys = new.env(parent = emptyenv())) {
 
 canonical_list <- function(x, keys) {
   if (is.null(names(x))) return(sprintf("[%s]", paste(vapply(x, canonical_text, "", keys), collapse = ",")))
-  known <- paste(c("names", names(x)), collapse = "\r")
-  if (is.null(key <- keys[[known]])) key <- keys[[known]] <- canonical_keys(names(x))
+  key <- if (length(x) > 50) canonical_keys(names(x)) else {
+    known <- paste(c("names", names(x)), collapse = "\r")
+    if (nchar(known, "bytes") > 5000) canonical_keys(names(x))  # an environment takes no longer names
+    else keys[[known]] %||% (keys[[known]] <- canonical_keys(names(x)))
+  }
   entries <- paste0(key$texts, ":", vapply(x[key$order], canonical_text, "", keys))
   sprintf("{order:%s;%s}", key$places, paste(entries, collapse = ";"))
 }

@@ -149,3 +149,10 @@ test_that("a graph of many outputs is walked once", {
     rlang::new_quosure)))
   expect_identical(output_order(backwards$outputs)[c(1, 2, 60)], c("y2", "y1", "y60"))
 })
+
+test_that("studies of thousands of quantities have a hash", {
+  names <- sprintf("quantity_with_a_long_name_%d", 1:2000)
+  s <- add_inputs(study("Many"), stats::setNames(rep(list(law_normal(0, 1)), 2000), names))
+  expect_match(study_hash(s), "^[0-9a-f]{32}$")
+  expect_false(study_hash(s) == study_hash(replace_inputs(s, quantity_with_a_long_name_7 = 1)))
+})
