@@ -20,7 +20,8 @@
 #' @section Errors: `ensayo_error_file` where the file cannot be read; `ensayo_error_name` for columns that are not there;
 #'   `ensayo_error_argument` for runs that are doubled or have other inputs than were drawn, and columns that are no numbers.
 #' @examples
-#' made <- data.frame(speed = c(900, 1100, 1300, 1500), load = c(2, 3, 2, 4), wear = c(1.1, 1.9, 2.2, 4.8))
+#' made <- data.frame(speed = c(900, 1100, 1300, 1500), load = c(2, 3, 2, 4),
+#'   wear = c(1.1, 1.9, 2.2, 4.8))
 #' read_runs(made, inputs = c("speed", "load"))
 #'
 #' pump <- study("Pump") |> add_inputs(speed = law_uniform(900, 1500), load = law_uniform(2, 4))
