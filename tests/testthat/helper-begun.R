@@ -1,12 +1,13 @@
 # Simulations that are stopped from outside.
 
-# Runs are made in another session, which is ended after some seconds; whether it was done by then.
-ended_after <- function(seconds, dir, file, more = character()) {
+# Runs are made in another session, which is ended after some seconds, or when that is said; whether it was done by then.
+ended_after <- function(seconds, dir, file, when = function() FALSE) {
   process <- processx::process$new(file.path(R.home("bin"), "Rscript"), c("-e",
-    sprintf("ensayo::cli_main(c('run', '%s', '--out', '%s', '--run-programs'%s))", file, dir, paste(sprintf(", '%s'", more), collapse = ""))),
+    sprintf("ensayo::cli_main(c('run', '%s', '--out', '%s', '--run-programs'))", file, dir)),
     env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")), stderr = file.path(dirname(dir), "said"))
   on.exit(process$kill())
-  process$wait(as.integer(1000 * seconds))
+  until <- Sys.time() + seconds
+  while (process$is_alive() && Sys.time() < until && !when()) Sys.sleep(0.02)
   !process$is_alive()
 }
 

@@ -15,10 +15,13 @@ test_that("a session that was killed loses nothing: the same call goes on to the
   out <- file.path(dir, "out")
   # chunks come every ten seconds: here every tenth of one
   withr::local_envvar(ENSAYO_CHUNK_SECONDS = "0.1")
-  ended <- 0
-  while (ended < 30 && !ended_after(1.6, out, file)) ended <- ended + 1
-  expect_gt(ended, 0)
-  expect_true(file.exists(file.path(out, "manifest.json")))
+  chunks <- function() length(list.files(file.path(out, "runs", "begun"), "parquet$"))
+  for (k in 1:3) {
+    had <- chunks()
+    expect_false(ended_after(120, out, file, function() chunks() > had))
+    expect_fault(read_result(out), "file", "holds no manifest")
+  }
+  expect_true(ended_after(120, out, file))
   same_result(read_result(out), whole)
   expect_identical(list.files(out, "^begun|[.]part$", recursive = TRUE, include.dirs = TRUE), character())
   expect_length(list.files(file.path(out, "failed")), nrow(failures(whole)) / 2)
