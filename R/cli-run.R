@@ -99,7 +99,8 @@ cli_run_settings <- function(options, settings) {
   }
   settings$watch <- options$watch
   if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
-  if (!is.null(options$most)) settings$most <- cli_count(options$most, "--most", 1)
+  # exactly: `most` would be found in `most-failed`
+  if (!is.null(options[["most"]])) settings$most <- cli_count(options[["most"]], "--most", 1)
   settings
 }
 
@@ -117,7 +118,7 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
     prepare_result_folder(out, force)
     result <- simulate(read$study, nsim = settings$runs, seed = settings$seed, design = settings$design,
       replicates = replicates, block = settings$block, until = settings$until, preview = settings$preview,
-      most = settings$most %||% max(1e6, settings$runs), workers = settings$workers, progress = progress)
+      most = settings[["most"]] %||% max(1e6, settings$runs), workers = settings$workers, progress = progress)
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
   write_figures(result, out)

@@ -108,7 +108,7 @@ study_of_runs <- function(inputs, title) {
 }
 
 run_numbers_of <- function(table, call = rlang::caller_env()) {
-  numbers <- table$run %||% seq_len(nrow(table))
+  numbers <- table[["run"]] %||% seq_len(nrow(table))
   if (!is.numeric(numbers) || anyNA(numbers) || any(numbers < 1 | numbers != floor(numbers))) {
     stop_argument("run", "a column of run numbers", numbers, call = call)
   }

@@ -16,6 +16,8 @@ simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "
   validate_study(study)
   check_flag(csv)
   check_flag(overwrite)
+  most_failed <- check_most_failed(most_failed)
+  if (!is.null(workers)) workers <- check_workers(workers)
   make_result_folder(check_string(dir))
   lock <- lock_folder(dir)
   on.exit(unlock_folder(dir, lock))
@@ -23,8 +25,7 @@ simulate_into <- function(study, dir, nsim = 10000, seed = NULL, ..., design = "
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
   prepare_result_folder(dir, overwrite, go_on = TRUE)
   begin_in(dir, study, plan, count)
-  result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time(),
-    check_most_failed(most_failed)))
+  result <- with_workers(workers, simulated_in_folder(study, plan, count, dir, progress, Sys.time(), most_failed))
   if (count < plan$nsim) result$provenance$preview <- count
   write_result_files(result, dir, result$store$counts, csv)
   end_begun(dir)

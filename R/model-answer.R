@@ -4,7 +4,7 @@
 answered_runs <- function(model, columns, runs, log, talk, seen = function(line, answer) NULL) {
   lines <- json_lines(model, columns, length(runs), runs)
   run_each(model, columns, runs, log, function(i) {
-    answer <- talk$ask(lines[i])
+    answer <- talk$ask(lines[i], runs[i])
     seen(lines[i], answer)
     list(parts = if (is.null(answer$fault)) checked_readings(answer$read, model) else answer$fault)
   })
@@ -50,14 +50,15 @@ new_talk <- function(model, place) {
     process <<- processx::process$new(command[1], command[-1], wd = folder, stdin = "|", stdout = "|",
       stderr = file.path(folder, errors_file), env = c("current", unlist(filled$environment)))
   }
-  ask <- function(line) {
-    if (is.null(process) || !process$is_alive()) {
+  ask <- function(line, run) {
+    # what it still says belongs to no run: one begins anew rather than take it for an answer
+    if (is.null(process) || !process$is_alive() || length(process$read_output_lines(1))) {
       end()
       start()
     }
     answer <- exchange(process, line, model$time_limit)
-    if (is.null(answer$fault)) return(read_answer(model, answer$line))
-    end()
+    if (is.null(answer$fault)) answer <- read_answer(model, answer$line, run)
+    if (isTRUE(answer$lost) || is.null(answer$line)) end()
     answer
   }
   list(ask = ask, end = end)
@@ -82,10 +83,14 @@ exchange <- function(process, line, limit) {
   }
 }
 
-read_answer <- function(model, line) {
+# `lost`: the answers no longer belong to the runs that were asked for.
+read_answer <- function(model, line, run) {
   value <- tryCatch(jsonlite::parse_json(line), error = function(e) NULL)
-  if (!is.list(value) || is.null(names(value))) return(list(fault = "its answer is no JSON object"))
-  if (!is.null(value$error)) return(list(fault = one_line(paste(unlist(value$error), collapse = " "))))
+  if (!is.list(value) || is.null(names(value))) return(list(line = line, lost = TRUE, fault = "its answer is no JSON object"))
+  if (!is.null(value[["run"]]) && !identical(as.double(value[["run"]]), as.double(run))) {
+    return(list(line = line, lost = TRUE, fault = "its answer is for another run"))
+  }
+  if (!is.null(value[["error"]])) return(list(line = line, fault = one_line(paste(unlist(value[["error"]]), collapse = " "))))
   list(line = line, read = lapply(model$readers, function(reader) {
     if (is_pointer(reader)) json_found(value, reader$pointer) else read_by(reader, "", function(file) if (is.null(file)) line)
   }))

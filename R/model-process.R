@@ -57,7 +57,11 @@ start_by_system <- function(command, folder, environment, input) {
   process <- cpp_start_process(command, paste0(names(own), "=", own), folder, input %||% "", file.path(folder, said_file),
     file.path(folder, errors_file))
   if (is.character(process)) stop_ensayo("model", sprintf("%s must start.", command[1]), process)
-  list(wait = function(seconds) cpp_wait_for_process(process, seconds), end = function() cpp_end_group(process))
+  status <- NA_integer_
+  list(wait = function(seconds) status <<- cpp_wait_for_process(process, seconds), end = function() {
+    cpp_end_group(process)
+    if (is.na(status)) cpp_wait_for_process(process, 5)  # or the system would keep it as ended and not asked for
+  })
 }
 
 start_by_library <- function(command, folder, environment, input) {

@@ -5,8 +5,7 @@ kind_program <- list(
   dear = TRUE,
   outside = TRUE,
   prepare = function(model, setting) {
-    check_allowed(model)
-    check_files(model)
+    check_program(model)
     talk <- if (model$persistent) new_talk(model, setting$place)
     step <- function(values, runs, log) {
       columns <- mget(unname(model$uses), envir = values)
@@ -19,6 +18,11 @@ kind_program <- list(
   alone = function(model, setting) list(),
   trial = function(model, setting, values, run, log) trial_program(model, setting, values, run, log)
 )
+
+check_program <- function(model) {
+  check_allowed(model)
+  check_files(model)
+}
 
 check_allowed <- function(model) {
   if (isTRUE(model$here$allowed)) return(invisible())

@@ -47,7 +47,9 @@ run_folder <- function(root, model, run) {
 
 # All texts of a block of runs, marks filled.
 filled_program <- function(model, columns, n, runs = seq_len(n)) {
-  columns <- lapply(columns, function(column) if (length(column) == 1) rep(column, n) else column)
+  columns <- lapply(columns, function(column) {
+    if (length(column) == 1 && !is.matrix(column)) rep(column, n) else column
+  })
   fill <- function(marked, quote = identity) filled_marks(marked, columns, n, model$dates, quote)
   filled <- list(command = lapply(model$command, fill, if (model$shell) shQuote else identity),
     templates = lapply(model$templates, fill), environment = lapply(model$environment, fill),
@@ -73,7 +75,6 @@ program_run <- function(model, filled, i, folder) {
   done$command <- command
   done$texts <- texts
   lines_of <- lines_reader(folder)
-  done$lines_of <- lines_of
   if (is.null(done$fault)) done$fault <- program_fault(model, done$status, lines_of)
   if (is.null(done$fault)) done$read <- lapply(model$readers, read_by, folder, lines_of)
   done

@@ -61,13 +61,11 @@ try_run <- function(study, ..., .folder = NULL) {
 }
 
 trial_program <- function(model, setting, values, run, log) {
-  check_allowed(model)
-  check_files(model)
+  check_program(model)
   columns <- mget(unname(model$uses), envir = values)
-  place <- setting$place %||% model$here$folder %||% file.path(tempdir(), "ensayo-runs")
   model$here$keep <- "all"
-  told <- if (model$persistent) answered_trial(model, columns, run, log, place) else
-    program_trial(model, columns, run, log, place)
+  told <- if (model$persistent) answered_trial(model, columns, run, log, setting$place) else
+    program_trial(model, columns, run, log, setting$place)
   for (name in model$gives) assign(name, told$values[[name]], envir = values)
   told$values <- NULL
   told

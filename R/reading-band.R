@@ -32,8 +32,11 @@ pass_rate_by <- function(.result, ..., .bands = 10, .inputs = NULL) {
   inputs <- resolve_names(rlang::enquo(.inputs), known, "an input that varies")
   met <- condition_met(.result, rlang::enquos(...)) %in% TRUE
   rows <- lapply(inputs, function(name) band_rates(.result, name, met, bands))
-  effect <- vapply(rows, function(rows) rows$effect[1], 0)
-  order <- order(-effect)
+  in_order_of_effect(rows)
+}
+
+in_order_of_effect <- function(rows) {
+  order <- order(-vapply(rows, function(rows) rows$effect[1], 0))
   rows <- Map(function(rows, rank) cbind(rows[1], rank = rank, rows[-1]), rows[order], seq_along(order))
   new_table(do.call(rbind, rows))
 }

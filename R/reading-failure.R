@@ -28,11 +28,11 @@ failures_by <- function(.result, ..., .reason = NULL, .bands = 10, .inputs = NUL
   check_result(.result)
   bands <- check_count(.bands, ".bands", at_least = 2, at_most = 100)
   inputs <- resolve_names(rlang::enquo(.inputs), draw_names(.result), "an input that varies")
-  failed <- failed_runs(.result, rlang::enquos(...), .reason)
+  failed <- runs_that_failed(.result, rlang::enquos(...), .reason)
   failure_bands(.result, failed, bands, inputs)
 }
 
-failed_runs <- function(result, outputs, reason, call = rlang::caller_env()) {
+runs_that_failed <- function(result, outputs, reason, call = rlang::caller_env()) {
   failures <- result$failures
   if (length(outputs)) {
     names <- unlist(lapply(outputs, resolve_names, result$store$names, "an output of the result"))
@@ -54,9 +54,7 @@ failure_bands <- function(result, failed, bands = 10, inputs = draw_names(result
     names(table)[match(c("met", "pass_rate"), names(table))] <- c("failed", "share")
     table
   })
-  order <- order(-vapply(rows, function(rows) rows$effect[1], 0))
-  rows <- Map(function(rows, rank) cbind(rows[1], rank = rank, rows[-1]), rows[order], seq_along(order))
-  new_table(do.call(rbind, rows))
+  in_order_of_effect(rows)
 }
 
 # The regions worth telling: of each input that decides beyond chance, the bands in which a run fails more often than not

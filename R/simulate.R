@@ -64,11 +64,12 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   validate_study(object)
   if (!is.null(until)) until <- check_until(until, object, plan, most, preview)
   count <- if (is.null(preview)) plan$nsim else check_count(preview, at_most = plan$nsim)
+  most_failed <- check_most_failed(most_failed)
   check_memory(object, count)
   started <- Sys.time()
   with_workers(workers, {
     draws <- draw_columns(object, plan, 0, count)
-    runs <- evaluate_draws(object, draws, plan, 0, count, progress, most_failed = check_most_failed(most_failed))
+    runs <- evaluate_draws(object, draws, plan, 0, count, progress, most_failed = most_failed)
     if (isTRUE(runs$stopped)) {
       count <- column_length(runs$values[[1]])
       draws <- lapply(draws, part_of, 0, count)

@@ -46,7 +46,7 @@ end_begun <- function(dir) {
 
 # What belongs to a simulation that is not done, besides its pieces.
 begun_files <- function(dir) {
-  c(list.files(file.path(dir, runs_folder), "^[0-9]{5,}[.](csv|txt)$", full.names = TRUE), file.path(dir, runs_folder, "begun"))
+  c(list.files(file.path(dir, runs_folder), "^[0-9]{5,}[.](csv|txt)([.]part)?$", full.names = TRUE), file.path(dir, runs_folder, "begun"))
 }
 
 read_begun <- function(dir) {
@@ -125,8 +125,14 @@ write_chunk <- function(part, file) {
 
 write_told <- function(runs, file) {
   unlink(paste0(file, c(".csv", ".txt")))
-  if (nrow(runs$failures)) write_csv(runs$failures, paste0(file, ".csv"))
-  if (nrow(runs$warnings)) writeLines(jsonlite::toJSON(runs$warnings), paste0(file, ".txt"), useBytes = TRUE)
+  if (nrow(runs$failures)) {
+    write_csv(runs$failures, paste0(file, ".csv.part"))
+    put_file(paste0(file, ".csv.part"), paste0(file, ".csv"))
+  }
+  if (nrow(runs$warnings)) {
+    writeLines(jsonlite::toJSON(runs$warnings), paste0(file, ".txt.part"), useBytes = TRUE)
+    put_file(paste0(file, ".txt.part"), paste0(file, ".txt"))
+  }
 }
 
 read_told <- function(file) {

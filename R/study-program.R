@@ -111,6 +111,13 @@ with_program <- function(study, name, described, outputs, here, known = quantity
       suggestion(unknown[1], known), name = unknown[1], known = known, call = call)
   }
   marks <- c(model$command, model$templates, model$environment, list(model$marked_input))
+  # it is started before there is a run
+  early <- unlist(lapply(c(model$command, model$environment), function(one) one$names))
+  if (checked$persistent && length(early)) {
+    stop_ensayo("argument", "A persistent program's command and environment must have no marks.",
+      sprintf("They have one of %s.", quoted(early[1])), "Each run's values go to it as a line of JSON; see `needs`.",
+      argument = "command", call = call)
+  }
   uses <- unique(c(unname(model$needs), unlist(lapply(marks, function(one) one$names))))
   model$uses <- stats::setNames(uses, uses)
   model$dates <- intersect(uses, dates)

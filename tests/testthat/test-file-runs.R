@@ -19,6 +19,11 @@ test_that("a table from elsewhere answers as a result of its own", {
   nanoparquet::write_parquet(table[c("a", "b", "c", "y")], parquet)
   expect_identical(read_runs(parquet, c("a", "b", "c"))$y, own$y)
   expect_fault(quietly(study_of(res), 5), "model", "made elsewhere")
+  timed <- data.frame(a = 1:9, runtime = 9:1 + 0.5)
+  expect_equal(read_runs(timed, "a")$runtime, timed$runtime)
+  drawn <- as.data.frame(draw_inputs(three_normals(), nsim = 9, seed = 3))[c("a", "b", "c")]
+  drawn$runtime <- 9:1 + 0.5
+  expect_equal(read_runs(drawn, study = three_normals(), seed = 3)$runtime, drawn$runtime)
   expect_fault(read_runs(file, c("a", "d")), "name", "`d`")
   expect_fault(read_runs(file), "argument", "names of columns")
 })

@@ -66,6 +66,9 @@ test_that("both ways to start a process do the same", {
     expect_match(slow$fault, "longer than 0.2 s")
     expect_lt(slow$seconds, 2)
   }
+  # a process that was ended is not left to the system either
+  states <- system2("ps", c("-o", "stat=", "--ppid", Sys.getpid()), stdout = TRUE)
+  expect_false(any(startsWith(states, "Z")))
   expect_match(try_run(by_script("exit 0", statuses = 1))$failures$reason, "status 0")
 })
 
@@ -117,9 +120,32 @@ test_that("a persistent program is started once, and again after it had to be en
   good <- x >= 8.5 & x <= 11
   expect_equal(res$y[good], 2 * x[good], tolerance = 1e-15)
   expect_identical(res$z[good], x[good])
-  # once for the base case, once for the runs, and after each that was ended
-  expect_lte(length(readLines(started)), 2 + sum(x < 8.5 | x > 11.9))
+  # once for the base case, once for the runs, and after each that ended it or whose answer is none
+  ended <- which(x < 8.5 | x > 11.9 | x > 11 & x <= 11.5)
+  expect_length(readLines(started), 2 + sum(ended < 100))
   expect_output(print(base), "\\{\"run\":1,\"a\":10\\}")
+})
+
+test_that("an answer is never taken for another run's", {
+  skip_if(!nzchar(Sys.which("perl")))
+  talking <- function(after) {
+    script <- withr::local_tempfile(.local_envir = parent.frame())
+    writeLines(c("$| = 1; while (<STDIN>) { /\"run\":([0-9]+),\"a\":([-0-9.e+]+)/; my ($r, $a) = ($1, $2);",
+      "printf \"{\\\"run\\\": $r, \\\"y\\\": %.17g}\\n\", $a;", after, "}"), script)
+    study("x") |> add_inputs(a = law_normal(10, 1)) |>
+      add_program(c("perl", script), "y", persistent = TRUE, time_limit = 5, name = "talks")
+  }
+  # a word too much, an answer twice, and one that comes late
+  for (after in c("print \"done\\n\";", "printf \"{\\\"run\\\": $r, \\\"y\\\": 0}\\n\";",
+    "select(undef, undef, undef, 0.01); printf \"{\\\"run\\\": $r, \\\"y\\\": 0}\\n\";")) {
+    res <- suppressWarnings(quietly(talking(after), 40))
+    good <- setdiff(1:40, failures(res)$run)
+    expect_equal(res$y[good], res$a[good], tolerance = 1e-15)
+  }
+  expect_identical(nrow(failures(quietly(talking(""), 40))), 0L)
+  plain <- study("x") |> add_inputs(a = law_normal(10, 1))
+  expect_fault(add_program(plain, c("perl", "@[a]"), "y", persistent = TRUE), "argument", "no marks")
+  expect_fault(add_program(plain, "cat", "y", persistent = TRUE, environment = c(A = "@[a]")), "argument", "no marks")
 })
 
 test_that("series come from tables and lists, with the steps that were said", {

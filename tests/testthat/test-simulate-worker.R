@@ -72,3 +72,24 @@ test_that("programs run on workers, and their errors come as errors", {
   expect_identical(call_cli("run", file, "--out", out, "--workers", "2", "--run-programs")$code, 0L)
   expect_identical(nrow(as.data.frame(read_result(out))), 20L)
 })
+
+test_that("a program that stays is started once for each worker", {
+  skip_on_cran()
+  skip_if(!nzchar(Sys.which("perl")))
+  dir <- withr::local_tempdir()
+  started <- file.path(dir, "started")
+  writeLines(c("$| = 1; open(F, '>>', $ARGV[0]); print F \"x\\n\"; close F;",
+    "while (<STDIN>) { /\"a\":([-0-9.e+]+)/; printf \"{\\\"y\\\": %.17g}\\n\", $1; }"), file.path(dir, "p.pl"))
+  s <- study("x") |> add_inputs(a = law_normal(10, 1)) |>
+    add_program(c("perl", file.path(dir, "p.pl"), started), "y", persistent = TRUE, name = "stays")
+  with_library(mirai::daemons(2))
+  withr::defer(mirai::daemons(0))
+  res <- quietly(s, 3000)
+  expect_identical(res$y, res$a)
+  # and once for the base case
+  expect_lte(length(readLines(started)), 3)
+  until <- Sys.time() + 5
+  running <- function() any(grepl(started, system2("ps", c("-eo", "args"), stdout = TRUE), fixed = TRUE))
+  while (running() && Sys.time() < until) Sys.sleep(0.05)
+  expect_false(running())
+})

@@ -5,16 +5,18 @@
 # Evaluates `expr` with so many local workers, NULL for those that are set already.
 with_workers <- function(workers, expr, call = rlang::caller_env()) {
   if (is.null(workers)) return(expr)
-  workers <- check_count(workers, at_most = 1024, call = call)
+  workers <- check_workers(workers, call)
   before <- crew$profile
   on.exit(crew$profile <- before)
   if (workers > 1) {
-    set_workers(workers, call)
     on.exit(end_workers(workers), add = TRUE)
+    set_workers(workers, call)
   }
   crew$profile <- if (workers > 1) own_workers else "none"
   expr
 }
+
+check_workers <- function(workers, call = rlang::caller_env()) check_count(workers, "workers", at_most = 1024, call = call)
 
 # Which of mirai's profiles has the workers now: its default one, where the user sets them, unless a call has its own.
 crew <- list2env(list(profile = NULL, started = 0, wait = 60), parent = emptyenv())
@@ -69,8 +71,10 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
   left <- count - runs_in(parts)  # runs that no task has yet
   done <- count - left
   size <- 1
+  work <- basename(tempfile("work-"))
   on.exit({
     for (task in under_way) mirai::stop_mirai(task$answer)
+    forget_work(study)
     if (!is.null(journal)) journal$flush()
   })
   seen <- Sys.time()
@@ -87,7 +91,7 @@ evaluate_by_workers <- function(study, setting, plan, columns, first, count, pro
         gaps <- if (gap[1] + n < gap[2]) c(list(c(gap[1] + n, gap[2])), gaps[-1]) else gaps[-1]
         left <- left - n
       }
-      under_way[[length(under_way) + 1]] <- sent_task(task, study, setting, plan, columns, first)
+      under_way[[length(under_way) + 1]] <- sent_task(task, work, study, setting, plan, columns, first)
     }
     ready <- !vapply(under_way, function(task) mirai::unresolved(task$answer), NA)
     if (!any(ready)) {
@@ -127,8 +131,8 @@ next_size <- function(count, seconds, size) {
   if (seconds < 0.3) max(size, 2 * count) else if (seconds > 2) max(1, min(size, count %/% 2)) else size
 }
 
-sent_task <- function(task, study, setting, plan, columns, first) {
-  message <- list(study = study, setting = setting, first = first + task$first, count = task$count)
+sent_task <- function(task, work, study, setting, plan, columns, first) {
+  message <- list(work = work, study = study, setting = setting, first = first + task$first, count = task$count)
   if (is.null(columns)) message$plan <- plan else message$columns <- lapply(columns, part_of, task$first, task$count)
   task$answer <- mirai::mirai(asNamespace("ensayo")$worker_answer(message), message = message,
     .compute = crew$profile)
@@ -147,14 +151,37 @@ worker_answer <- function(message) {
       columns <- c(draw_columns(study, plan, message$first, message$count),
         lapply(Filter(Negate(varies), study$inputs), held_value))
     }
-    evaluator <- study_evaluator(study, message$setting)
-    on.exit(end_evaluator(evaluator))
-    runs <- evaluator(columns, message$first + seq_len(message$count))
+    runs <- kept_evaluator(message)(columns, message$first + seq_len(message$count))
     list(runs = runs, seconds = proc.time()[["elapsed"]] - began)
   }, error = function(e) {
     e$trace <- NULL  # it holds all of the study
     list(error = e)
   })
+}
+
+# A worker keeps what it calculates with from task to task of one work, so that a program that stays is started once.
+kept_evaluator <- function(message) {
+  if (!identical(at_work$work, message$work)) {
+    end_kept()
+    at_work$evaluator <- study_evaluator(message$study, message$setting)
+    at_work$work <- message$work
+  }
+  at_work$evaluator
+}
+
+at_work <- list2env(list(work = NULL, evaluator = NULL), parent = emptyenv())
+
+end_kept <- function() {
+  end_evaluator(at_work$evaluator)
+  at_work$work <- at_work$evaluator <- NULL
+}
+
+# Workers that go on after this work end the programs that they kept for it.
+forget_work <- function(study) {
+  stays <- vapply(study$models, function(model) isTRUE(model$persistent), NA)
+  if (any(stays) && !identical(crew$profile, own_workers)) {
+    mirai::everywhere(asNamespace("ensayo")$end_kept(), .compute = crew$profile)
+  }
 }
 
 # A worker that ended took its task along; one that had several runs to make may have fallen over any of them.
