@@ -27,8 +27,13 @@ cli_set_cluster <- function(file) {
   if (!nzchar(Sys.which(command))) {
     stop_ensayo("file", sprintf("%s, `command`, must be there.", place), sprintf("%s is not found.", quoted(command)), file = file)
   }
+  # what the scheduler says is no part of what this command gives
   utils::capture.output(with_library(mirai::daemons(workers, url = text("address", mirai::host_url()),
-    remote = mirai::cluster_config(command, text("options", ""), text("rscript", file.path(R.home("bin"), "Rscript"))))))
+    remote = mirai::cluster_config(paste(command, "1>&2 "), text("options", ""),
+      text("rscript", file.path(R.home("bin"), "Rscript"))))))
   say("%s asked for by %s.", count_of(workers, "worker"), command)
-  function() mirai::daemons(0)
+  function() {
+    mirai::daemons(0)
+    set_worker_wait(60)
+  }
 }

@@ -7,20 +7,24 @@ cli_option_watch <- function() {
 
 # As `progress` of a simulation.
 cli_watch <- function(name, study, every = 2) {
-  began <- told <- proc.time()[["elapsed"]]
+  told <- proc.time()[["elapsed"]]
+  first <- NULL  # runs that were there already say nothing about how fast it is
   function(done, all, so_far) {
     now <- proc.time()[["elapsed"]]
+    if (is.null(first)) first <<- list(done = done, at = now)
     if (now - told < every && done < all) return(invisible())
     told <<- now
-    say("%s", watch_line(name, study, done, all, now - began, so_far()))
+    rate <- if (done > first$done) (done - first$done) / max(now - first$at, 1e-3)
+    say("%s", watch_line(name, study, done, all, rate, so_far()))
   }
 }
 
-watch_line <- function(name, study, done, all, seconds, so_far) {
+# `rate`: runs a second, NULL where that is not known yet.
+watch_line <- function(name, study, done, all, rate, so_far) {
   failed <- length(unique(so_far$failures$run))
-  rate <- done / max(seconds, 1e-3)
   how_far <- c(sprintf("%s of %s", format_given(done), count_of(all, "run")), if (failed) sprintf("%s failed", format_given(failed)),
-    sprintf("%s a second", format_number(rate, 2)), if (done < all) sprintf("%s left", duration_words((all - done) / rate)))
+    if (!is.null(rate)) sprintf("%s a second", format_number(rate, 2)),
+    if (!is.null(rate) && done < all) sprintf("%s left", duration_words((all - done) / rate)))
   column <- so_far$values[[name]]
   values <- if (is.matrix(column)) NULL else good_values(as.double(column))
   known <- if (length(values) > 1 && min(values) < max(values)) watched_figures(values, study$outputs[[name]]$kind %||% "number",

@@ -57,9 +57,13 @@ failure_bands <- function(result, failed, bands = 10, inputs = draw_names(result
   in_order_of_effect(rows)
 }
 
+# Of more runs the regions are told when they are asked for alone, by failures_by(): a print is not to wait for them.
+regions_at_most <- 2e5
+
 # The regions worth telling: of each input that decides beyond chance, the bands in which a run fails more often than not
 # by chance alone, joined. At most `most` inputs.
 failure_regions <- function(result, most = 2) {
+  if (run_count(result) > regions_at_most) return(NULL)
   failed <- run_numbers(result) %in% result$failures$run
   if (sum(failed) < 5 || all(failed) || length(draw_names(result)) == 0) return(NULL)
   table <- failure_bands(result, failed)

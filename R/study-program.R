@@ -137,10 +137,14 @@ checked_program <- function(x, call) {
   shell <- check_flag(x$shell, "shell", call = call)
   if (shell && length(x$command) != 1) stop_argument("command", "one text with `shell = TRUE`", x$command, call = call)
   persistent <- check_flag(x$persistent, "persistent", call = call)
-  if (!is.null(x$input)) check_string(gsub("[\n\t]", " ", x$input), "input", call = call)
-  if (persistent && (length(x$templates) || !is.null(x$input))) {
-    stop_argument(if (length(x$templates)) "templates" else "input",
-      "left out of a persistent program: it reads a line of JSON for each run", x$templates %||% x$input, call = call)
+  if (!is.null(x$input)) {
+    if (!is.character(x$input)) stop_argument("input", "a text, or \"json\"", x$input, call = call)
+    check_string(gsub("[\n\t]", " ", x$input), "input", call = call)
+  }
+  idle <- Filter(function(key) length(x[[key]]) > 0, c("templates", "input", "must_hold", "must_not_hold"))
+  if (persistent && length(idle)) {
+    stop_argument(idle[1], "left out of a persistent program: it reads and writes a line of JSON for each run", x[[idle[1]]],
+      call = call)
   }
   named_texts <- function(value, name) {
     if (is.null(value)) return(NULL)

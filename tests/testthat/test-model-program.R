@@ -145,6 +145,8 @@ test_that("an answer is never taken for another run's", {
   expect_identical(nrow(failures(quietly(talking(""), 40))), 0L)
   plain <- study("x") |> add_inputs(a = law_normal(10, 1))
   expect_fault(add_program(plain, c("perl", "@[a]"), "y", persistent = TRUE), "argument", "no marks")
+  expect_fault(add_program(plain, "cat", "y", persistent = TRUE, must_hold = "OK"), "argument", "must_hold", "persistent")
+  expect_fault(add_program(plain, "cat", list(y = from_line(1)), input = 5), "argument", "input")
   expect_fault(add_program(plain, "cat", "y", persistent = TRUE, environment = c(A = "@[a]")), "argument", "no marks")
 })
 
