@@ -1,27 +1,40 @@
 # `ensayo demo`
 
+demos <- list(
+  main = list(file = "gravity-main.yml", about = "the gravity main of Valdehoz, a made-up hill town"),
+  network = list(file = "network.yml", with = "network", about = "the town's network, by a small outside program whose runs sometimes fail")
+)
+
 cli_demo <- function(args) {
-  call <- cli_parse(args, "demo [options]",
-    "Rehearse the demo study: the gravity main of Valdehoz, a made-up hill town.",
+  call <- cli_parse(args, "demo [NAME] [options]", "Rehearse a demo study.",
     options = list(
-      optparse::make_option("--out", type = "character", default = "ensayo-demo",
-        help = "result folder [default: %default]"),
+      optparse::make_option("--out", type = "character",
+        help = "result folder [default: ensayo-demo, and -NAME but for main]"),
       cli_option_force()
-    ))
+    ),
+    more = TRUE, footer = c("", "Demos:", sprintf("  %-9s %s", names(demos), vapply(demos, function(demo) demo$about, ""))))
   if (is.null(call)) return(exit_codes[["done"]])
-  out <- call$options$out
-  file <- system.file("studies", "gravity-main.yml", package = "ensayo")
+  name <- if (length(call$more)) call$more else "main"
+  if (length(name) > 1 || !name %in% names(demos)) {
+    stop_ensayo("call", "The demo must be one of those there are.", sprintf("You gave %s.", and_list(quoted(name))),
+      suggestion(name[1], names(demos)))
+  }
+  demo <- demos[[name]]
+  out <- call$options$out %||% paste(c("ensayo-demo", if (name != "main") name), collapse = "-")
+  file <- system.file("studies", demo$file, package = "ensayo")
   read <- read_study_file(file)
   say("1. Reading the demo study %s", file)
   say("2. Rehearsing it: %s", count_of(read$run$runs, "run"))
+  # the package's own program: who asks for the demo asks for it
+  read$study <- allow_programs(read$study)
   result <- rehearse_into(read, read$run, out, call$options$force)
-  file.copy(file, file.path(out, "gravity-main.yml"), overwrite = TRUE)
+  file.copy(c(file, if (!is.null(demo$with)) file.path(dirname(file), demo$with)), out, overwrite = TRUE, recursive = TRUE)
   say("3. Writing the report")
   write_report(out, file.path(out, "report.html"))
-  writeLines(c(format(read$study), "", format(result), "", demo_story(result)))
+  writeLines(c(format(read$study), "", format(result), if (name == "main") c("", demo_story(result))))
+  copy <- file.path(out, demo$file)
   say("\nThe result is in %s; open %s.", out, file.path(out, "report.html"))
-  say("Change %s and run it again: ensayo run %s", file.path(out, "gravity-main.yml"),
-    file.path(out, "gravity-main.yml"))
+  say("Change %s and run it again: ensayo run %s%s", copy, copy, if (length(read$study$models)) " --run-programs" else "")
   exit_codes[["done"]]
 }
 

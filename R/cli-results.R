@@ -44,6 +44,6 @@ settings_of <- function(dir) {
   file <- file.path(dir, "study.yml")
   study <- if (file.exists(file)) tryCatch(read_study(file), ensayo_error = function(e) NULL)
   if (length(study$settings) == 0) return("")
-  paste(sprintf("%s=%s", study$settings, vapply(study$inputs[study$settings], function(input) format_given(input$law), "")),
+  paste(sprintf("%s=%s", study$settings, vapply(study$inputs[study$settings], function(input) constant_text(input$law), "")),
     collapse = ", ")
 }

@@ -2,7 +2,7 @@
 
 cli_run <- function(args) {
   call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
-    options = c(cli_run_options(), cli_simulate_options(), list(
+    options = c(cli_run_options(), cli_simulate_options(), cli_options_watch(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),
       optparse::make_option("--name", type = "character",
@@ -55,7 +55,7 @@ cli_simulate_options <- function() {
       help = "with --until, the largest number of runs [default: 1000000]"),
     optparse::make_option("--most-failed", type = "character",
       help = "stop where more than this share of the runs fails, such as 0.2 [default: 1]"),
-    cli_option_workers(), cli_option_cluster(), cli_option_watch()
+    cli_option_workers(), cli_option_cluster()
   )
 }
 
@@ -98,6 +98,10 @@ cli_run_settings <- function(options, settings) {
     settings$most_failed <- as_call_fault(check_most_failed(cli_numbers(failed, "--most-failed"), "--most-failed"))
   }
   settings$watch <- options$watch
+  settings$page <- options$page
+  if (isTRUE(options$page) && is.null(options$watch)) {
+    stop_ensayo("call", "--page goes with --watch.", NULL, "Name the output that it shows: --watch OUTPUT.")
+  }
   if (!is.null(options$workers)) settings$workers <- cli_count(options$workers, "--workers", 1)
   # exactly: `most` would be found in `most-failed`
   if (!is.null(options[["most"]])) settings$most <- cli_count(options[["most"]], "--most", 1)
@@ -106,8 +110,7 @@ cli_run_settings <- function(options, settings) {
 
 # Simulates a study that was read from a file, and writes the folder with figures.
 rehearse_into <- function(read, settings, out, force, csv = FALSE) {
-  progress <- if (is.null(settings$watch)) show_progress
-    else cli_watch(cli_outputs(settings$watch, scalar_outputs(read$study))[1], read$study)
+  progress <- cli_progress(settings, read$study, out)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
     result <- simulate_into(read$study, out, settings$runs, settings$seed, design = settings$design,
@@ -121,6 +124,7 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
       most = settings[["most"]] %||% max(1e6, settings$runs), workers = settings$workers, progress = progress)
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
+  if (isTRUE(settings$page)) end_page(result, settings$watch, out)
   write_figures(result, out)
   result
 }

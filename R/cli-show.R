@@ -75,7 +75,8 @@ cli_asked_readers <- list(
     conditions_from_text(cli_list(text, ";"), quantity_vocabulary(result$study), "Chance")
   },
   target = function(text, result) if (is_number_text(text)) read_number(text, "--target") else text,
-  statistic = function(text, result) text
+  statistic = function(text, result) text,
+  label = function(text, result) if (text == "outer") text else cli_numbers(text, "--label")
 )
 
 # The rows of a table that meet a condition on its columns.
@@ -92,5 +93,5 @@ show_readings <- function(result, asked) {
 
 show_lines <- function(result, asked) {
   c(title_line("Result", result$study$title), partial_words(result), failure_lines(result),
-    reading_sections("show", result, asked))
+    region_lines(result), reading_sections("show", result, asked))
 }

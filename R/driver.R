@@ -69,7 +69,7 @@
 drivers <- function(result, measure = "variance_share", outputs = NULL, condition = NULL, by = "input", through = NULL,
                     bands = NULL, statistic = "mean", confidence = 0.95) {
   check_result(result)
-  if (run_count(result) > drivers_at_most) result$store <- leading_store(result$store, drivers_at_most)
+  result <- with_leading_runs(result)
   asked <- rlang::enquo(measure)
   if (!rlang::quo_is_symbolic(asked) && isTRUE(rlang::quo_get_expr(asked) %in% names(driver_measures))) {
     given <- list(outputs = rlang::enquo(outputs), other = measure)
@@ -99,9 +99,6 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
     driver_table(result, output_effects(result, outputs), measure, by, through, options)
   })))
 }
-
-# Runs that drivers are read from: more would take memory and tell no more.
-drivers_at_most <- 1e7
 
 output_effects <- function(result, outputs) {
   lapply(stats::setNames(nm = outputs), function(name) list(values = values_of(result, name), uses = name))

@@ -37,8 +37,10 @@ file_sections <- function() {
 #' renamed input). `zone[1..40]` makes a family of forty. `inputs: {file: register.csv}` reads a register
 #' ([read_inputs()]); others may stand beside it.
 #'
-#' `settings: {peak: {default: 1.2, label: Peak factor, help: "..."}}` are constants that a call may give other values
-#' (`ensayo run FILE --set peak=1.4`); formulas, laws, templates and commands use them by their names.
+#' `settings: {peak: {default: 1.2, label: Peak factor, help: "..."}, season: {default: dry}}` are constants that a call
+#' may give other values (`ensayo run FILE --set peak=1.4,season=wet`); formulas, laws, templates and commands use them by
+#' their names, formulas those that are texts by comparison (`if (season == "wet") ...`). `kind: text` is for texts of
+#' digits.
 #'
 #' `models` are outside programs, under the names of their arguments in [add_program()]; `program` is the command:
 #' ```

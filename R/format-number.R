@@ -66,6 +66,9 @@ format_given <- function(x) {
   format(x, digits = 10, scientific = if (x != 0 && abs(x) < 1e-4) TRUE else 9, trim = TRUE)
 }
 
+# The value of a constant, which may be a text.
+constant_text <- function(x) if (is.character(x)) x else format_given(x)
+
 # A share of the runs as a percentage. What is not quite none or all never shows as 0 or 100.
 format_share <- function(x, digits = 1) {
   percent <- 100 * x

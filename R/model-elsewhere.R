@@ -2,7 +2,6 @@
 
 kind_elsewhere <- list(
   dear = TRUE,
-  outside = TRUE,
   prepare = function(model, setting) stop_elsewhere(),
   alone = function(model, setting) list()
 )

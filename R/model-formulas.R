@@ -6,7 +6,6 @@ formulas_model <- function(study, names) {
 
 kind_formulas <- list(
   dear = FALSE,
-  outside = FALSE,
   prepare = function(model, setting) formula_step(model$formulas),
   alone = function(model, setting) pieces_alone(model$formulas)
 )

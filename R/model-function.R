@@ -162,7 +162,6 @@ found_outputs <- function(model, declared, call = rlang::caller_env()) {
 
 kind_function <- list(
   dear = TRUE,
-  outside = FALSE,
   prepare = function(model, setting) {
     function(values, runs, log) {
       columns <- mget(unique(unname(model$uses)), envir = values)

@@ -3,7 +3,6 @@
 
 kind_program <- list(
   dear = TRUE,
-  outside = TRUE,
   prepare = function(model, setting) {
     check_program(model)
     talk <- if (model$persistent) new_talk(model, setting$place)

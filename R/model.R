@@ -1,6 +1,5 @@
 # Models: what calculates outputs from draws. Formulas are one kind; each kind is a record in a file of its own:
 #   dear       TRUE where a run may take long: nothing is evaluated that need not be
-#   outside    TRUE where a run leaves this session
 #   prepare(model, setting)   a step of the evaluation (formula-evaluate.R): a function of columns, runs and a log
 #   alone(model, setting)     what must have the same value alone as among other runs: pieces for
 #                             check_runs_alone()

@@ -24,8 +24,10 @@ figure_kinds <- list(
     draw = function(result, name, asked) plot_tornado(result, !!name)),
   map = list(about = "rank correlations of all inputs with all outputs", of = "result",
     draw = function(result, name, asked) plot_driver_map(result)),
-  scatter = list(about = "the output against its strongest input", of = "output",
-    draw = function(result, name, asked) plot_scatter(result, !!drivers_of(result, name)$input[1], !!name)),
+  scatter = list(about = "the output against its strongest input", of = "output", takes = "label",
+    draw = function(result, name, asked) {
+      plot_scatter(result, !!drivers_of(result, name)$input[1], !!name, label = asked$label)
+    }),
   matrix = list(about = "inputs against outputs, a panel for each pair", of = "result",
     draw = function(result, name, asked) plot_scatter_matrix(result)),
   parallel = list(about = "a line for each run; those that fail specs picked out", of = "result",
@@ -48,7 +50,8 @@ figure_kinds <- list(
 figure_options <- list(
   percentiles = "such as 10,50,90",
   target = "a value, or a date, to compare with",
-  statistic = "mean, sd or a percentile such as P95, for convergence [default: mean]"
+  statistic = "mean, sd or a percentile such as P95, for convergence [default: mean]",
+  label = "runs to label with their numbers, such as 12,403, or outer for those farthest out, for scatter"
 )
 
 # All figures of results, those that readings bring among them.

@@ -8,6 +8,8 @@
 #' @param x,y Names of an input or output, bare or as text.
 #' @param most Whole number: the most points to draw; of more runs every second, third, ... is drawn. Trend and
 #'   correlation are over all.
+#' @param label Runs to label with their numbers, which [run_details()] takes: whole numbers; or `"outer"`, for the ten
+#'   that lie farthest out. `NULL` for none.
 #' @return A ggplot object.
 #' @section Errors: `ensayo_error_name` for an unknown name; `ensayo_error_argument` where there is nothing to draw.
 #' @examples
@@ -16,28 +18,51 @@
 #'     diameter = law_triangular(0.246, 0.250, 0.252)) |>
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s")) |>
 #'   simulate(nsim = 1000, seed = 11)
-#' plot_scatter(res, flow, velocity)
+#' plot_scatter(res, flow, velocity, label = "outer")
 #' plot_scatter_matrix(res)
 #' plot_driver_map(res)
 #' @export
-plot_scatter <- function(result, x, y, most = 3000) {
+plot_scatter <- function(result, x, y, most = 3000, label = NULL) {
   check_result(result)
   known <- c(draw_names(result), output_names(result))
   x <- resolve_name(rlang::enquo(x), known, "an input that varies or an output")
   y <- resolve_name(rlang::enquo(y), known, "an input that varies or an output")
-  data <- scatter_plot_data(result, x, y, check_count(most, at_least = 10))
+  data <- scatter_plot_data(result, x, y, check_count(most, at_least = 10), label)
   axis <- function(name, scale) quantity_scale(scale, axis_title(result$study, name),
     if (name %in% output_names(result)) output_kind_of(result, name) else "number")
   ggplot2::ggplot(data$points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_point(colour = palette_ensayo$line, alpha = if (nrow(data$points) > 500) 0.25 else 0.6, size = 1.4) +
     ggplot2::geom_line(data = data$trend, colour = palette_ensayo$accent, linewidth = 1.3) +
-    axis(x, ggplot2::scale_x_continuous) + axis(y, ggplot2::scale_y_continuous) +
+    label_layers(data$labelled) + axis(x, ggplot2::scale_x_continuous) + axis(y, ggplot2::scale_y_continuous) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle,
       caption = paste(c(data$note, run_caption(result)), collapse = "\n")) +
     theme_ensayo()
 }
 
-scatter_plot_data <- function(result, x, y, most) {
+label_layers <- function(points) {
+  if (is.null(points)) return(NULL)
+  list(ggplot2::geom_point(data = points, colour = palette_ensayo$accent, shape = 1, size = 3),
+    ggplot2::geom_text(ggplot2::aes(label = .data$run), points, colour = palette_ensayo$ink, size = 3.6, vjust = -0.9,
+      check_overlap = TRUE))
+}
+
+# The runs of `label` among the good ones, with their numbers.
+labelled_runs <- function(label, a, b, run, call = rlang::caller_env()) {
+  if (is.null(label)) return(NULL)
+  if (identical(label, "outer")) {
+    out <- function(x) if (max(x) > min(x)) abs(x - mean(x)) / stats::sd(x) else numeric(length(x))
+    shown <- utils::head(order(out(a)^2 + out(b)^2, decreasing = TRUE), 10)
+  } else {
+    if (!is.numeric(label) || anyNA(label)) stop_argument("label", "numbers of runs, or \"outer\"", label, call = call)
+    shown <- match(label, run)
+    if (anyNA(shown)) {
+      stop_argument("label", "numbers of runs in which both quantities are good", label[is.na(shown)][1], call = call)
+    }
+  }
+  data.frame(x = a[shown], y = b[shown], run = run[shown])
+}
+
+scatter_plot_data <- function(result, x, y, most, asked) {
   columns <- numeric_columns(result, c(x, y))
   good <- is.finite(columns[[1]]) & is.finite(columns[[2]])
   if (!any(good)) stop_ensayo("argument", "Both quantities must be good in at least one run.", "They are in none.")
@@ -52,6 +77,7 @@ scatter_plot_data <- function(result, x, y, most) {
   label <- function(name) quantity_label(result$study, name)
   way <- if (!is.finite(r) || abs(r) < 0.1) "hardly goes with" else if (r > 0) "rises with" else "falls with"
   list(points = data.frame(x = a[shown], y = b[shown]), trend = trend, r = r,
+    labelled = labelled_runs(asked, a, b, run_numbers(result)[good]),
     title = sprintf("%s %s %s", label(y), way, lower_first(label(x))),
     subtitle = sprintf("Rank correlation %s. Line: mean in each of %d bands",
       if (is.finite(r)) formatC(r, format = "f", digits = 2) else

@@ -26,8 +26,10 @@ theme_ensayo <- function(base_size = 13) {
     )
 }
 
-# Titles break into lines rather than run out of a small figure.
-wrapped <- function(title, width = 62) paste(strwrap(title, width), collapse = "\n")
+# Titles break into lines rather than run out of a small figure; a number and its unit stay together.
+wrapped <- function(title, width = 62) {
+  gsub("\u00a0", " ", paste(strwrap(gsub("([0-9]) ([^ ]+)", "\\1\u00a0\\2", title), width), collapse = "\n"))
+}
 
 axis_title <- function(study, name) with_unit(quantity_label(study, name), unit_in_brackets(quantity_unit(study, name)))
 
@@ -36,6 +38,6 @@ unit_in_brackets <- function(unit) if (!is.null(unit) && nzchar(unit)) sprintf("
 # "10 000 runs, Latin hypercube, seed 11": the small print under every figure.
 run_caption <- function(result) {
   p <- result$provenance
-  paste(c(partial_words(result), sprintf("%s: %s, %s, seed %s", result$study$title, count_of(p$nsim, "run"),
-    design_words[[p$design]], format_given(p$seed))), collapse = "\n")
+  paste(c(partial_words(result), if (is.null(p$so_far)) sprintf("%s: %s, %s, seed %s", result$study$title,
+    count_of(p$nsim, "run"), design_words[[p$design]], format_given(p$seed))), collapse = "\n")
 }

@@ -26,18 +26,12 @@ drawing_lines <- function(study) {
   if (length(drawing)) paste0(drawing_words(drawing), ": the base case is one draw of them")
 }
 
-# Outputs that fail together and for the same reason stand in one line: in the order of outputs, which is that of causes,
-# and then the most frequent first.
+# Outputs that fail together and for the same reason stand in one line.
 failure_lines <- function(result, most = 6) {
-  failures <- result$failures
-  if (nrow(failures) == 0) return("no failed runs")
-  counts <- table(factor(failures$output, unique(failures$output)), failures$reason)
-  counts <- counts[order(match(rownames(counts), output_order(result$study$outputs))), , drop = FALSE]
-  cells <- which(counts > 0, arr.ind = TRUE)
-  told <- sprintf("failed in %s: %s", vapply(counts[cells], count_of, "", "run"), colnames(counts)[cells[, 2]])
-  alike <- split(rownames(counts)[cells[, 1]], factor(told, unique(told)))
-  first <- function(x) vapply(split(x, factor(told, unique(told))), `[`, 0, 1)
-  alike <- alike[order(first(as.double(cells[, 1])), -first(as.double(counts[cells])))]
+  if (nrow(result$failures) == 0) return("no failed runs")
+  counts <- failure_counts(result)
+  told <- sprintf("failed in %s: %s", vapply(counts$runs, count_of, "", "run"), counts$reason)
+  alike <- split(counts$output, factor(told, unique(told)))
   lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
   shown <- sub("^  ", "", wrapped_lines(utils::head(lines, most)))
   c(as.character(cli::col_red(shown)), more_lines(length(lines) - most, "reason", "failures()"))

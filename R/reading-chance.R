@@ -35,29 +35,63 @@ chance <- function(.result, ...) {
 
 # An empty table where there are no conditions.
 chances_of <- function(result, conditions) {
-  held <- evaluate_conditions(result, conditions)
-  new_table(c(list(condition = names(held) %||% character()), share_columns(held, "chance", result)))
+  new_table(c(list(condition = names(conditions) %||% character()),
+    share_columns(condition_counts(result, conditions), "chance", result)))
 }
 
 # A column of TRUE, FALSE or, where the run failed, NA for each condition.
 evaluate_conditions <- function(result, conditions) {
   if (length(conditions) == 0) return(list())
-  formulas <- stats::setNames(conditions, sprintf("c%d", seq_along(conditions)))
+  parts <- over_conditions(result, conditions, function(all, held, ...) c(all, list(held)))
+  stats::setNames(joined_columns(parts), names(conditions))
+}
+
+# What `put` makes of what came of the pieces before (`all`), a piece's conditions in each run (`held`), the values of
+# `more` formulas in them, and which runs they are (`at`). A folder goes piece by piece; functions that take whole columns
+# are given them.
+over_conditions <- function(result, conditions, put, more = list(), all = NULL) {
+  formulas <- c(stats::setNames(conditions, sprintf("c%d", seq_along(conditions))),
+    stats::setNames(more, sprintf("m%d", seq_along(more))))
   evaluator <- new_evaluator(formulas)
-  uses <- unique(unlist(lapply(conditions, function(condition) condition$uses)))
+  uses <- unique(unlist(lapply(formulas, function(formula) formula$uses)))
   outputs <- intersect(uses, names(result$study$outputs))
-  # a folder's columns piece by piece; functions that take whole columns are given them
   alone <- pieces_alone(formulas)
   pieces <- store_pieces(result$store, if (length(alone) || result$store$kind != "folder") max(run_count(result), 1)
     else store_piece_runs)
-  parts <- lapply(seq_len(nrow(pieces)), function(i) {
+  for (i in seq_len(nrow(pieces))) {
     columns <- columns_for(result, uses, pieces$first[i], pieces$count[i])
-    held <- evaluator(columns, run_numbers(result)[pieces$first[i] + seq_len(pieces$count[i])])$values
-    if (pieces$count[i]) check_runs_alone(alone, columns, held, result$provenance$seed)
+    at <- pieces$first[i] + seq_len(pieces$count[i])
+    values <- evaluator(columns, if (is.null(result$runs)) at else result$runs[at])$values
+    if (pieces$count[i]) check_runs_alone(alone, columns, values, result$provenance$seed)
     failed <- lapply(columns[outputs], function(column) which(!is_finite_run(column)))
-    Map(function(held, condition) checked_condition(held, condition, failed), held, conditions)
+    held <- Map(function(held, condition) checked_condition(held, condition, failed), values[seq_along(conditions)], conditions)
+    all <- put(all, stats::setNames(held, names(conditions)), values[length(conditions) + seq_along(more)], at)
+  }
+  all
+}
+
+# Over all runs: of each condition how many runs `met` it and how many `failed`; where replicates tell errors, how many of
+# each met it (`by_replicate`, a column for each). With `specs` the conditions are these, whose last row is all of them
+# together, and there is `only`, how often each is the only one that is missed, and `together`, how often two are.
+condition_counts <- function(result, conditions, specs = FALSE) {
+  replicates <- telling_replicates(result)
+  if (!is.null(replicates)) replicates <- match(replicates, unique(replicates))
+  over_conditions(result, conditions, all = list(), put = function(all, held, more, at) {
+    fails <- lapply(held, function(met) !met %in% TRUE)
+    if (specs) held <- with_all_specs(held)
+    count <- function(columns, f) vapply(columns, function(x) as.double(f(x)), 0)
+    counts <- list(met = count(held, function(met) sum(met, na.rm = TRUE)), failed = count(held, function(met) sum(is.na(met))))
+    if (!is.null(replicates)) {
+      counts$by_replicate <- vapply(held, function(met) tabulate(replicates[at][met %in% TRUE], max(replicates)) + 0,
+        numeric(max(replicates)))
+    }
+    if (specs) {
+      failing <- Reduce(`+`, fails)
+      counts$only <- count(fails, function(fail) sum(fail & failing == 1))
+      counts$together <- vapply(fails, function(a) count(fails, function(b) sum(a & b)), numeric(length(fails)))
+    }
+    if (length(all)) Map(`+`, all, counts) else counts
   })
-  stats::setNames(joined_columns(parts), names(conditions))
 }
 
 checked_condition <- function(held, condition, failed) {
@@ -69,23 +103,19 @@ checked_condition <- function(held, condition, failed) {
   held
 }
 
-# Shares of all runs with their simulation error, and of good runs, from columns of TRUE, FALSE and NA.
-share_columns <- function(held, what, result) {
-  count <- function(f) vapply(held, function(met) as.double(f(met)), 0, USE.NAMES = FALSE)
-  met <- count(function(x) sum(x, na.rm = TRUE))
-  failed <- count(function(x) sum(is.na(x)))
+# Shares of all runs with their simulation error, and of good runs, from counts.
+share_columns <- function(counts, what, result) {
   n <- run_count(result)
+  met <- unname(counts$met)
+  failed <- unname(counts$failed)
   good <- n - failed
   ends <- proportion_interval(met, n)
-  replicates <- telling_replicates(result)
   error <- sqrt(met / n * (1 - met / n) / n)
-  if (!is.null(replicates)) {
-    between <- lapply(held, function(x) replicate_proportion(x %in% TRUE, replicates))
-    for (i in seq_along(between)) {
-      ends$low[i] <- between[[i]]$low
-      ends$high[i] <- between[[i]]$high
-      error[i] <- between[[i]]$error
-    }
+  if (!is.null(counts$by_replicate)) {
+    sizes <- tabulate(match(telling_replicates(result), unique(telling_replicates(result))))
+    between <- lapply(seq_along(met), function(i) replicate_proportion(counts$by_replicate[, i], sizes))
+    ends <- list(low = vapply(between, function(x) x$low, 0), high = vapply(between, function(x) x$high, 0))
+    error <- vapply(between, function(x) x$error, 0)
   }
   columns <- list(met / n, ends$low, ends$high, error, ifelse(good > 0, met / good, NA))
   c(stats::setNames(columns, c(what, "low", "high", "error", paste0(what, "_good"))),

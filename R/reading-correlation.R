@@ -5,7 +5,8 @@
 #'   what was asked and of what the draws have.
 #' @return A data frame with a row for each correlated pair: `a`, `b` (inputs), and rank correlations: of a study
 #'   `given` (as it was given), `r` (as it will be drawn) and `moved` (their difference, other than 0 where
-#'   [add_correlation()] was asked to repair the matrix); of a result `asked` and `achieved`.
+#'   [add_correlation()] was asked to repair the matrix); of a result `asked` and `achieved` (of
+#'   more than ten million runs, in the first ten million).
 #' @section Errors: `ensayo_error_argument` where `x` is neither.
 #' @examples
 #' main <- study("Gravity main") |>
@@ -28,6 +29,7 @@ correlations <- function(x, kind = "rank") {
 # What was asked for and what the draws have, a row for each pair. It is read off the draws when asked for: simulating
 # need not wait for it.
 correlation_table <- function(result, kind = "rank") {
+  result <- with_leading_runs(result)
   pairs <- live_correlations(result$study)
   columns <- numeric_columns(result, unique(c(pairs$a, pairs$b)))
   if (kind == "score") columns <- lapply(mid_ranks(columns), function(rank) stats::qnorm(rank / (length(rank) + 1)))

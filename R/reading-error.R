@@ -98,12 +98,13 @@ proportion_interval <- function(met, n, confidence = 0.95) {
 
 # The same with the number of runs that the replicates' scatter is worth (Korn and Graubard 1998, Survey Methodology
 # 24(2)): it is 0 and 1 that a symmetric interval would get wrong.
-replicate_proportion <- function(met, replicates, confidence = 0.95) {
-  n <- length(met)
-  p <- mean(met)
-  error <- replicate_errors(as.double(met), replicates, mean)
+# `met`: how many runs of each replicate; `sizes`: of how many.
+replicate_proportion <- function(met, sizes, confidence = 0.95) {
+  n <- sum(sizes)
+  p <- sum(met) / n
+  error <- stats::sd(met / sizes) / sqrt(length(sizes))
   tail <- (1 - confidence) / 2
-  ratio <- (stats::qnorm(tail) / stats::qt(tail, length(unique(replicates)) - 1))^2
+  ratio <- (stats::qnorm(tail) / stats::qt(tail, length(sizes) - 1))^2
   worth <- if (error > 0) p * (1 - p) / error^2 * ratio else n
   c(lapply(proportion_interval(p * worth, worth, confidence), c), list(error = error))
 }

@@ -32,6 +32,32 @@ failures_by <- function(.result, ..., .reason = NULL, .bands = 10, .inputs = NUL
   failure_bands(.result, failed, bands, inputs)
 }
 
+# How often each output failed for each reason: outputs in their order, which is that of causes, reasons the most frequent
+# first.
+failure_counts <- function(result) {
+  failures <- result$failures
+  counts <- table(factor(failures$output, unique(failures$output)), failures$reason)
+  cells <- which(counts > 0, arr.ind = TRUE)
+  found <- rows_of(output = rownames(counts)[cells[, 1]], reason = colnames(counts)[cells[, 2]], runs = as.integer(counts[cells]))
+  found <- found[order(match(found$output, output_order(result$study$outputs)), -found$runs), ]
+  rownames(found) <- NULL
+  found
+}
+
+reading_failures <- list(
+  title = "Failed runs",
+  places = "json",
+  there = function(result) nrow(result$failures) > 0,
+  table = function(result, asked) failure_counts(result)
+)
+
+reading_failure_regions <- list(
+  title = "Where runs fail",
+  places = "json",
+  there = function(result) nrow(result$failures) > 0,
+  table = function(result, asked) failure_regions(result) %||% data.frame()
+)
+
 runs_that_failed <- function(result, outputs, reason, call = rlang::caller_env()) {
   failures <- result$failures
   if (length(outputs)) {

@@ -26,20 +26,17 @@ pass_rate <- function(result) {
   check_result(result)
   check_specs(result)
   specs <- result$study$specs
-  single <- evaluate_conditions(result, specs)
-  held <- with_all_specs(single)
+  counts <- condition_counts(result, specs, specs = TRUE)
+  n <- run_count(result)
   text <- c(vapply(specs, function(spec) spec$text, "", USE.NAMES = FALSE), if (length(specs) > 1) "")
-  table <- c(list(spec = names(held), condition = text), share_columns(held, "pass_rate", result))
-  fails <- lapply(single, function(met) !met %in% TRUE)
-  failing <- Reduce(`+`, fails)
-  misses <- lapply(names(specs), function(name) spec_misses(result, specs[[name]], fails[[name]]))
+  table <- c(list(spec = names(counts$met), condition = text), share_columns(counts, "pass_rate", result))
+  misses <- spec_misses(result, specs)
   all_row <- function(value) if (length(specs) > 1) value
   new_table(c(table, list(
-    only_fault = c(vapply(fails, function(fail) mean(fail & failing == 1), 0, USE.NAMES = FALSE), all_row(NA_real_)),
-    nearest_miss = c(vapply(misses, function(x) x[1], 0), all_row(NA_real_)),
-    worst_miss = c(vapply(misses, function(x) x[2], 0), all_row(NA_real_)),
+    only_fault = c(unname(counts$only) / n, all_row(NA_real_)),
+    nearest_miss = c(misses$nearest, all_row(NA_real_)), worst_miss = c(misses$worst, all_row(NA_real_)),
     if_independent = c(rep(NA_real_, length(specs)), all_row(prod(table$pass_rate[seq_along(specs)]))),
-    remark = c(rep("", length(specs)), all_row(joint_remark(result$study, fails)))
+    remark = c(rep("", length(specs)), all_row(joint_remark(result$study, counts$together / n, n)))
   )))
 }
 
@@ -55,13 +52,23 @@ with_all_specs <- function(held) {
   held
 }
 
-# The least and the greatest amount by which failing runs miss.
-spec_misses <- function(result, spec, fails) {
-  margin <- margin_formula(spec)
-  if (is.null(margin) || !any(fails)) return(c(NA_real_, NA_real_))
-  miss <- -new_evaluator(list(margin = margin))(columns_for(result, margin$uses), run_numbers(result))$values$margin[fails]
-  miss <- miss[is.finite(miss)]
-  if (length(miss)) range(miss) else c(NA_real_, NA_real_)
+# The least and the greatest amount by which failing runs miss each spec; NA where none fails, or a spec is no comparison.
+spec_misses <- function(result, specs) {
+  margins <- lapply(specs, margin_formula)
+  told <- which(!vapply(margins, is.null, NA))
+  none <- rep(NA_real_, length(specs))
+  if (length(told) == 0) return(list(nearest = none, worst = none))
+  over_conditions(result, specs[told], more = margins[told], all = list(nearest = none, worst = none),
+    put = function(all, held, margins, at) {
+      for (i in seq_along(told)) {
+        miss <- -margins[[i]][!held[[i]] %in% TRUE]
+        miss <- miss[is.finite(miss)]
+        if (length(miss) == 0) next
+        all$nearest[told[i]] <- min(all$nearest[told[i]], miss, na.rm = TRUE)
+        all$worst[told[i]] <- max(all$worst[told[i]], miss, na.rm = TRUE)
+      }
+      all
+    })
 }
 
 # How far within its limit a run is: `a >= b` by a - b; several joined by `&` by the nearest of them where they compare
@@ -92,19 +99,21 @@ compared_side <- function(expr) {
 }
 
 # Why the chance of meeting all specs is not the product of the single ones: the two that go together most.
-joint_remark <- function(study, fails) {
-  pairs <- utils::combn(names(fails), 2, simplify = FALSE)
-  together <- vapply(pairs, function(pair) mean(fails[[pair[1]]] & fails[[pair[2]]]) -
-    mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]), 0)
-  most <- which.max(abs(together))
+# `together`: the share of runs in which two are missed, on the diagonal one.
+joint_remark <- function(study, together, n) {
+  pairs <- utils::combn(names(study$specs), 2, simplify = FALSE)
+  alone <- diag(together)
+  names(alone) <- names(study$specs)
+  beyond <- vapply(pairs, function(pair) together[pair[1], pair[2]] - alone[[pair[1]]] * alone[[pair[2]]], 0)
+  most <- which.max(abs(beyond))
   pair <- pairs[[most]]
-  if (together[most] == 0) return("")
-  noise <- sqrt(mean(fails[[pair[1]]]) * mean(fails[[pair[2]]]) / length(fails[[1]]))
-  if (abs(together[most]) <= 2 * noise) return("specs fail independently, as far as these runs tell")
+  if (beyond[most] == 0) return("")
+  noise <- sqrt(alone[[pair[1]]] * alone[[pair[2]]] / n)
+  if (abs(beyond[most]) <= 2 * noise) return("specs fail independently, as far as these runs tell")
   reach <- reach_of(study)
   shared <- Reduce(intersect, lapply(pair, function(name) reach(study$specs[[name]]$uses)), varying_names(study))
   sprintf("%s and %s %s%s", quoted(pair[1]), quoted(pair[2]),
-    if (together[most] > 0) "tend to fail in the same runs" else "tend to fail in different runs",
+    if (beyond[most] > 0) "tend to fail in the same runs" else "tend to fail in different runs",
     if (length(shared)) sprintf(": both depend on %s", and_list(shared)) else "")
 }
 

@@ -115,8 +115,8 @@ report_partial <- function(result) {
 }
 
 report_failures <- function(result) {
-  counts <- stats::aggregate(run ~ output + reason, result$failures, length)
-  table <- report_table(list(Output = counts$output, Reason = counts$reason, Runs = format(counts$run, big.mark = " ")),
+  counts <- failure_counts(result)
+  table <- report_table(list(Output = counts$output, Reason = counts$reason, Runs = format(counts$runs, big.mark = " ")),
     numeric = "Runs")
   regions <- trimws(region_lines(result))
   htmltools::tagList(table, if (length(regions)) htmltools::tags$p(paste0("Where: ", paste(regions, collapse = "; "), ".")))

@@ -38,16 +38,20 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
 # Outputs with figures of their own; the rest stand in the tables.
 figures_at_most <- 12
 
-# The page's lines. The head is put together here, for the tag library moves a head of its own elsewhere.
-report_page <- function(result, asked = asked_of(result)) {
+report_page <- function(result, asked = asked_of(result)) page_lines(result$study$title, report_body(result, asked))
+
+# A page's lines. The head is put together here, for the tag library moves a head of its own elsewhere. `again`: seconds
+# after which a browser loads it again.
+page_lines <- function(title, body, again = NULL) {
   tag <- htmltools::tags
   css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
   head <- htmltools::tagList(
     tag$meta(charset = "utf-8"), tag$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
-    tag$title(result$study$title), tag$style(htmltools::HTML(css))
+    if (!is.null(again)) tag$meta(`http-equiv` = "refresh", content = sprintf("%.0f", again)),
+    tag$title(title), tag$style(htmltools::HTML(css))
   )
   c("<!DOCTYPE html>", "<html lang=\"en\">", "<head>", as.character(head), "</head>",
-    as.character(report_body(result, asked)), "</html>")
+    as.character(body), "</html>")
 }
 
 report_body <- function(result, asked) {

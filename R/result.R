@@ -11,6 +11,7 @@ partial_words <- function(result) {
   c(
     if (isTRUE(p$changed)) "CHANGED: these files are not as the simulation wrote them",
     if (!is.null(p$step)) sprintf("series at step %s", p$step),
+    if (!is.null(p$so_far)) sprintf("SO FAR: %s of %s", format_given(p$so_far), count_of(p$nsim, "run")),
     if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview),
       count_of(p$nsim, "run")),
     if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),
@@ -190,6 +191,15 @@ as.double.ensayo_result <- function(x, ...) {
 columns_for <- function(result, uses, first = 0, count = run_count(result)) {
   c(store_piece(result$store, intersect(unique(uses), result$store$names), first, count),
     lapply(Filter(Negate(varies), result$study$inputs), held_value))
+}
+
+# What takes whole columns of many quantities at once, such as correlations and drivers, reads at most so many of the first
+# runs.
+leading_runs_at_most <- 1e7
+
+with_leading_runs <- function(result) {
+  if (run_count(result) > leading_runs_at_most) result$store <- leading_store(result$store, leading_runs_at_most)
+  result
 }
 
 # A column as it is kept: days are numbers, categories texts.

@@ -193,14 +193,15 @@ new_provenance <- function(study, plan, started) {
   )
 }
 
-new_result <- function(study, store, failures, warnings, base, provenance) {
+# `tell`: whether to warn of outputs of which no run is good.
+new_result <- function(study, store, failures, warnings, base, provenance, tell = TRUE) {
   rownames(failures) <- NULL
   result <- structure(
     list(study = study, store = store, failures = failures, warnings = warnings, base = base,
       provenance = provenance, runs = NULL),
     class = "ensayo_result"
   )
-  warn_if_all_failed(result)
+  if (tell) warn_if_all_failed(result)
   result
 }
 

@@ -72,7 +72,7 @@ order_statistics <- function(x, ranks) {
   if (!is_long(x)) return(cpp_order_statistics(as.double(x), ranks))
   found <- rep(NA_real_, length(ranks))
   # each cell has its lower edge; the last one holds the largest value alone
-  edges <- c(cells_between(x$moments$min, x$moments$max, long_cells), Inf)
+  edges <- first_edges(x, ranks)
   repeat {
     counts <- cell_counts(x, edges)
     below <- c(0, cumsum(counts))
@@ -97,7 +97,20 @@ order_statistics <- function(x, ranks) {
 }
 
 long_cells <- 2^16
-values_collected <- 2e6
+values_collected <- 1e7
+
+# Cells in which the ranks are to be found, as some of the values have it; where they are not after all, the cell that holds
+# them gets narrower as others do.
+first_edges <- function(x, ranks) {
+  some <- sort(some_values(x))
+  m <- length(some)
+  p <- ranks / length(x)
+  reach <- 5 * sqrt(m * p * (1 - p)) + 2
+  low <- floor(m * p - reach)
+  high <- ceiling(m * p + reach)
+  ends <- c(x$moments$min, x$moments$max)
+  c(sort(unique(c(ends, some[low[low >= 1]], some[high[high <= m]]))), Inf)
+}
 
 # Edges of cells from one value to another.
 cells_between <- function(low, high, count) {

@@ -22,7 +22,7 @@ input_table <- function(study) {
   inputs <- study$inputs
   new_table(list(
     name = as.character(names(inputs)),
-    law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else format_given(input$law)),
+    law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else constant_text(input$law)),
     base = values_column(base_values(study)),
     base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
     fixed = values_column(lapply(inputs, function(input) input$fixed %||% NA_real_)),

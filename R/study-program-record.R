@@ -192,7 +192,7 @@ is_model_of_files <- function(model) {
 #' @export
 allow_programs <- function(study) {
   check_study(study)
-  study$models <- lapply(study$models, function(model) {
+  study$models[] <- lapply(study$models, function(model) {
     if (!is.null(model$here)) model$here$allowed <- TRUE
     model
   })

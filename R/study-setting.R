@@ -1,5 +1,5 @@
 # Settings of a study file: constants that a call may give other values. They are inputs that do not vary; the study
-# remembers which.
+# remembers which. One may be a text, for templates, commands and comparisons in formulas.
 
 file_settings <- function(study, records) {
   if (is.null(records)) return(study)
@@ -13,15 +13,33 @@ file_settings <- function(study, records) {
 setting_from_record <- function(record, name) {
   place <- sprintf("Setting %s", quoted(name))
   if (!is.list(record)) record <- list(default = record)
-  check_keys(record, c("default", "label", "unit", "help"), place)
+  check_keys(record, c("default", "kind", "label", "unit", "help"), place)
   if (is.null(record$default)) stop_ensayo("file", sprintf("%s must give its default.", place), "`default` is missing.")
   text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  in_place(place, input(read_number(record$default, sprintf("%s, `default`,", place)), NULL, text("unit"), text("label"),
-    text("help")))
+  default <- record$default
+  as_text <- is.character(default) && !is_number_text(default)
+  if (!is.null(record$kind)) {
+    kind <- record$kind
+    if (!identical(kind, "text") && !identical(kind, "number")) {
+      stop_ensayo("file", sprintf("%s: `kind` must be text or number.", place), sprintf("It is %s.", shown_value(kind)))
+    }
+    as_text <- kind == "text"
+  }
+  if (as_text) default <- read_text(default, sprintf("%s, `default`,", place))
+  else default <- read_number(default, sprintf("%s, `default`,", place))
+  setting <- in_place(place, input(0, NULL, text("unit"), text("label"), text("help")))
+  setting_of(setting, default)
+}
+
+# A setting with another value.
+setting_of <- function(setting, value) {
+  setting[c("law", "base")] <- value
+  setting
 }
 
 setting_record <- function(input) {
-  more <- Filter(Negate(is.null), list(label = input$label, unit = input$unit, help = input$note))
+  # a text that would be read as a number says what it is
+  more <- Filter(Negate(is.null), list(kind = if (is_number_text(input$law)) "text", label = input$label, unit = input$unit, help = input$note))
   if (length(more)) c(list(default = input$law), more) else input$law
 }
 
@@ -33,7 +51,16 @@ with_settings <- function(study, values, call = rlang::caller_env()) {
       if (length(study$settings)) suggestion(unknown[1], study$settings) else "It has no section `settings`.",
       name = unknown[1], known = study$settings, call = call)
   }
-  replace_inputs(study, !!!values)
+  for (name in names(values)) {
+    value <- values[[name]]
+    value <- if (is.character(held_value(study$inputs[[name]]))) {
+      check_string(if (is.numeric(value)) cpp_number_text(value) else value, name, call = call)
+    } else {
+      check_number(value, name, call = call)
+    }
+    study$inputs[[name]] <- setting_of(study$inputs[[name]], value)
+  }
+  bound_inputs(study)
 }
 
 part_settings <- list(
@@ -51,7 +78,7 @@ part_settings <- list(
   read = function(study, record, file) file_settings(study, record),
   table = function(study) {
     inputs <- study$inputs[study$settings]
-    new_table(list(name = as.character(names(inputs)), value = vapply(inputs, function(input) as.double(held_value(input)), 0),
+    new_table(list(name = as.character(names(inputs)), value = values_column(lapply(inputs, held_value)),
       unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
       help = text_of(inputs, function(input) input$note)))
   }

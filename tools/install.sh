@@ -13,7 +13,7 @@ if [ -d "$library/ensayo" ] && [ -e build/installed ] && [ "$library/ensayo" -ot
   echo "The package in $library is up to date"
   exit 0
 fi
-if ! R CMD INSTALL --no-test-load --clean --library="$library" . > build/install.log 2>&1; then
+if ! MAKEFLAGS="-j$(nproc 2>/dev/null || echo 1)" R CMD INSTALL --no-test-load --clean --library="$library" . > build/install.log 2>&1; then
   tail -n 30 build/install.log >&2
   echo "The package could not be installed: the whole log is build/install.log" >&2
   exit 1

@@ -17,6 +17,11 @@ test_that("the program runs as a process, from demo to report", {
     "tornado-pressure.png", "report.html", "gravity-main.yml")) {
     expect_gt(file.size(file.path(dir, "demo", name)), 100)
   }
+  network <- run("demo", "network", "--out", file.path(dir, "network"))
+  expect_identical(network$code, 0L)
+  expect_match(network$output, "failed in [0-9]+ runs: it took", all = FALSE)
+  expect_identical(run("check", file.path(dir, "network", "network.yml"))$code, 0L)
+  expect_match(run("demo", "net")$said, "`main`, `network`", all = FALSE)
   wrong <- run("run", "--rns", "3")
   expect_identical(wrong$code, 2L)
   expect_length(wrong$output, 0)

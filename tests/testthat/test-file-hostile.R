@@ -65,5 +65,5 @@ test_that("nothing is made of the pairs of many names before the names are known
 })
 
 test_that("files changed at random are read, or refused with one classed error, in time", {
-  expect_identical(mutation_faults(1:500), NULL)
+  expect_identical(mutation_faults(1:250), NULL)
 })

@@ -82,7 +82,7 @@ test_that("drivers of very many runs are those of the first ones", {
   s <- three_normals() |> add_outputs(y = a + 2 * b)
   res <- simulate_into(s, withr::local_tempdir(), 3e5, 2, design = "random", overwrite = TRUE, progress = NULL)
   first <- quietly(s, 2e5, 2, design = "random")
-  local_record("drivers_at_most", 2e5)
+  local_record("leading_runs_at_most", 2e5)
   expect_identical(drivers(res), drivers(first))
   expect_identical(drivers(res, "rank"), drivers(first, "rank"))
 })

@@ -148,3 +148,47 @@ test_that("a run can be watched: how far it is, and what is known of an output s
   })
   expect_true(all(vapply(seen, function(pair) pair[1] == pair[2], NA)))
 })
+
+test_that("a page shows how far a simulation is, and what is known so far", {
+  s <- three_normals() |> add_outputs(y = output(ifelse(a > 2, NA, a), unit = "m")) |> add_specs(y < 1)
+  dir <- withr::local_tempdir()
+  page <- function() readLines(file.path(dir, "progress.html"))
+  told <- character()
+  progress <- progress_page(s, y, dir, every = 0, show = function(done, all) told <<- c(told, paste(done, all)))
+  seen <- list()
+  res <- simulate(s, 20000, seed = 4, progress = function(done, all, so_far) {
+    progress(done, all, so_far)
+    if (!length(seen)) seen <<- list(done = done, page = page(), values = so_far()$values$y)
+  })
+  good <- seen$values[is.finite(seen$values)]
+  # the same figures as a result's own: read by hand here
+  expect_match(seen$page, sprintf("%d of 20 000 runs, %d failed", seen$done, length(seen$values) - length(good)), all = FALSE)
+  expect_match(seen$page, sprintf("<td>%s .{1,3} %s</td>", format_decimals(mean(good), 2), format_number(1.96 * sd(good) /
+    sqrt(length(good)), 2)), all = FALSE)
+  expect_match(seen$page, "http-equiv=\"refresh\"", all = FALSE)
+  expect_match(seen$page, "Not enough|Value and its 95 % interval", all = FALSE)
+  expect_match(page(), "Simulation, done", all = FALSE)
+  expect_false(any(grepl("refresh", page())))
+  expect_match(page(), "20 000 of 20 000 runs", all = FALSE)
+  expect_setequal(list.files(dir), c("progress.html", "progress.png"))
+  expect_identical(told[length(told)], "20000 20000")
+  expect_identical(simulate(s, 20000, seed = 4, progress = NULL)$y, res$y)
+  expect_fault(progress_page(s, z, dir), "name", "`z`")
+  # of runs that all fail, and of one run
+  failing <- three_normals() |> add_outputs(y = a / 0)
+  expect_warning(simulate(failing, 50, seed = 1, progress = progress_page(failing, y, dir, show = NULL)), "Every run")
+  expect_match(page(), "Not enough runs yet", all = FALSE)
+  quiet <- three_normals() |> add_outputs(y = a)
+  simulate(quiet, 1, seed = 1, progress = progress_page(quiet, y, dir, show = NULL))
+  expect_match(page(), "1 of 1 run", all = FALSE)
+  # on the command line, with targets too, the page stays as the result has it
+  file <- small_file(dir)
+  out <- file.path(dir, "out")
+  for (more in list(character(), c("--until", "mean of y within 0.1"))) {
+    expect_identical(call_cli("run", file, "--out", out, "--force", "--watch", "y", "--page", more)$code, 0L)
+    res <- read_result(out)
+    expect_match(readLines(file.path(out, "progress.html")), sprintf("%s .{1,3} ", format_decimals(mean(res$y),
+      output_decimals(res, "y"))), all = FALSE)
+  }
+  expect_match(call_cli("run", file, "--out", out, "--force", "--page")$said, "--page goes with --watch", all = FALSE)
+})

@@ -26,6 +26,35 @@ test_that("settings are constants that a call may give other values, and come ba
   expect_fault(read_study(copy), "file", "`defalt`")
 })
 
+test_that("a setting may be a text, for programs and comparisons", {
+  skip_if_not(nzchar(Sys.which("awk")))
+  dir <- withr::local_tempdir()
+  file <- file.path(dir, "s.yml")
+  writeLines(c("study: With texts", "settings:", "  season: {default: dry, help: dry or wet}", "  code: {default: 7b}",
+    "inputs:", "  demand: {law: pert, min: 28, mode: 34, max: 48}",
+    "models:", "  pump:", "    program: [awk, '{ print \"power\", $1 * (\"@[season]\" == \"wet\" ? 2 : 1), $2 }', case.txt]",
+    "    templates: {case.txt: {text: \"@[demand] @[season %-8s]@[code]\\n\"}}",
+    "    outputs: {power: {text: power, unit: kW}}",
+    "outputs:", "  cost: 'if (season == \"wet\") 3 * power else power'", "run: {runs: 10, seed: 3}"), file)
+  s <- allow_programs(read_study(file))
+  res <- quietly(s, 10, 3)
+  expect_equal(res$power, res$demand, tolerance = 1e-5)  # awk prints six digits
+  expect_equal(res$cost, res$power)
+  expect_match(format(try_run(s)), "dry     7b", all = FALSE)
+  wet <- quietly(with_settings(s, list(season = "wet")), 10, 3)
+  expect_equal(wet$cost, 6 * res$demand, tolerance = 1e-5)
+  copy <- file.path(dir, "copy.yml")
+  write_study(s, copy)
+  expect_identical(allow_programs(read_study(copy)), s)
+  expect_false(study_hash(with_settings(s, list(season = "wet"))) == study_hash(s))
+  expect_fault(with_settings(s, list(season = "a\033")), "argument", "control characters")
+  expect_identical(call_cli("run", file, "--run-programs", "--set", "season=wet,code=9", "--name", "wet")$code, 0L)
+  expect_match(call_cli("results", dir)$output, "season=wet, code=9", all = FALSE)
+  expect_equal(read_result(file.path(dir, "s-result-wet"))$cost, wet$cost)
+  expect_identical(study_of(read_result(file.path(dir, "s-result-wet")))$inputs$code$law, "9")
+  expect_match(call_cli("check", file)$output, "season +dry +dry or wet", all = FALSE)
+})
+
 test_that("results of one study with other settings stand side by side and are listed", {
   dir <- withr::local_tempdir()
   file <- settings_file(dir)
