@@ -37,7 +37,7 @@ failure_lines <- function(result, most = 6) {
   c(as.character(cli::col_red(shown)), more_lines(length(lines) - most, "reason", "failures()"))
 }
 
-# "Runs fail where friction is above 0.027: 18 % of these, 1 % of the others."
+# "Runs fail more often where friction is above 0.027: 18 % of these, 1 % of the others."
 region_lines <- function(result) {
   regions <- failure_regions(result)
   if (is.null(regions)) return(NULL)
@@ -48,7 +48,8 @@ region_lines <- function(result) {
       else if (row$highest && !row$lowest) sprintf("is above %s", text_of_end(row$from, row$input))
       else if (row$lowest && !row$highest) sprintf("is below %s", text_of_end(row$to, row$input))
       else sprintf("is from %s to %s", text_of_end(row$from, row$input), text_of_end(row$to, row$input))
-    sprintf("  runs fail where %s %s: %s of these, %s of the others", row$input, where, format_share(row$failed / row$runs, 0),
+    often <- if (row$failed / row$runs < 0.5) " more often" else ""
+    sprintf("  runs fail%s where %s %s: %s of these, %s of the others", often, row$input, where, format_share(row$failed / row$runs, 0),
       if (row$others) format_share(row$others_failed / row$others, 0) else "none")
   }, "")
 }

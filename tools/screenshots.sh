@@ -48,8 +48,8 @@ terminal program "
   ensayo try '$PWD/inst/studies/network.yml' market=8 --run-programs"
 terminal failures "
   cd '$work'
-  printf '\$ ensayo run network.yml --out network-result --workers 2 --run-programs\n'
-  ensayo run '$PWD/inst/studies/network.yml' --out network-result --workers 2 --run-programs"
+  printf '\$ ensayo run network.yml --runs 2000 --out network-result --workers 2 --run-programs\n'
+  ensayo run '$PWD/inst/studies/network.yml' --runs 2000 --out network-result --workers 2 --run-programs"
 
 Rscript -e "
   library(ensayo)
@@ -77,7 +77,6 @@ Rscript -e "
   save(plot_comparison(both, 'pressure', 'cumulative', target = 38), 'comparison.png')
   save(plot_law(pert = law_pert(28, 34, 48), triangular = law_triangular(28, 34, 48),
     normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
-  save(plot_inputs(res), 'inputs.png')
   save(plot_inputs(read_study('inst/studies/reference.yml'), most = 48) + ggplot2::labs(
     title = 'Every law and form of the reference file, with its base value'), 'gallery.png')
   works <- study('Renewal of the main') |>
@@ -92,11 +91,23 @@ Rscript -e "
   save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
 
+# page NAME SIZE FILE: what a browser shows
 page() {
   chromium --headless --no-sandbox --disable-gpu --no-first-run --disable-background-networking --disable-component-update \
     --disable-sync --hide-scrollbars --user-data-dir="$work/browser" --window-size="$2" --screenshot="$shots/$1.png" \
-    "file://$work/report.html" > /dev/null 2>&1
+    "file://$3" > /dev/null 2>&1
 }
-page report 1280,1500
-page report-phone 500,1000
+page report 1280,1500 "$work/report.html"
+page report-phone 500,1000 "$work/report.html"
+# the page of a simulation that is under way
+(cd "$work" && ensayo run "$OLDPWD/inst/studies/network.yml" --out progress --runs 2000 --workers 2 --run-programs --watch pressure --page) \
+  > /dev/null 2>&1 &
+for i in $(seq 200); do
+  grep -q '[0-9][0-9] a second' "$work/progress/progress.html" 2> /dev/null && break
+  sleep 0.2
+done
+sleep 8
+mkdir "$work/seen" && cp "$work/progress/progress.html" "$work/progress/progress.png" "$work/seen/"
+wait
+page progress 1280,1120 "$work/seen/progress.html"
 rm -rf "$work"
