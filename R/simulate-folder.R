@@ -52,7 +52,7 @@ stop_failing <- function(runs, dir) {
 # A piece that a simulation which stopped has left whole.
 known_piece <- function(file, count, study) {
   if (!file.exists(file)) return(NULL)
-  values <- tryCatch(as.list(nanoparquet::read_parquet(file)), error = function(e) NULL)
+  values <- tryCatch(read_run_file(file), error = function(e) NULL)
   if (is.null(values) || length(values) == 0 || length(values[[1]]) != count) return(NULL)
   c(values[varying_names(study)], unflat_columns(values, study))
 }

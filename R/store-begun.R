@@ -153,7 +153,7 @@ known_chunks <- function(folder, first, count, study) {
   until <- 0
   for (i in order(at)) {
     if (at[i] < until || at[i] >= count) next
-    values <- tryCatch(as.list(nanoparquet::read_parquet(files[i])), error = function(e) NULL)
+    values <- tryCatch(read_run_file(files[i]), error = function(e) NULL)
     if (is.null(values) || length(values) == 0 || at[i] + length(values[[1]]) > count) next
     until <- at[i] + length(values[[1]])
     parts[[length(parts) + 1]] <- list(first = at[i], runs = c(list(values = unflat_columns(values, study)),

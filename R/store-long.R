@@ -86,10 +86,11 @@ order_statistics <- function(x, ranks) {
       cells_between(edges[i], edges[i + 1], max(2, long_cells %/% length(wanted)))
     })))))
   }
-  kept <- sort(over_pieces(x, numeric(), function(all, values) {
-    values <- values[is.finite(values)]
-    c(all, values[findInterval(values, edges) %in% wanted])
-  }))
+  is_wanted <- c(FALSE, seq_along(edges) %in% wanted)  # a place for values below all edges: there are none
+  kept <- sort(unlist(over_pieces(x, list(), function(all, values) {
+    values <- good_values(values)
+    c(all, list(values[is_wanted[findInterval(values, edges) + 1]]))
+  })))
   before <- cumsum(c(0, counts[wanted]))
   open <- which(is.na(found))
   found[open] <- kept[ranks[open] - below[cell[open]] + before[match(cell[open], wanted)]]
@@ -126,6 +127,6 @@ holds_one_value <- function(low, high) {
 
 cell_counts <- function(x, edges) {
   over_pieces(x, numeric(length(edges) - 1), function(all, values) {
-    all + tabulate(findInterval(values[is.finite(values)], edges), length(edges) - 1)
+    all + tabulate(findInterval(good_values(values), edges), length(edges) - 1)
   })
 }
