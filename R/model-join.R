@@ -34,6 +34,8 @@ gaps_between <- function(parts, count) {
 # Whether too many of the runs so far have failed to go on: at least 20 are made first.
 fails_too_often <- function(parts, setting) {
   if (setting$most_failed >= 1) return(FALSE)
+  # workers may bring the first ones later
+  if (!any(vapply(parts, function(part) part$first == 0, NA))) return(FALSE)
   done <- runs_in(parts)
   failed <- sum(vapply(parts, function(part) length(unique(part$runs$failures$run)), 0L))
   done >= 20 && failed / done > setting$most_failed

@@ -227,7 +227,7 @@ column_of <- function(result, name) {
   if (is_long_store(result$store)) long_column(result$store, name) else values_of(result, name)
 }
 
-good_values <- function(x) if (is_long(x) || all_finite(x)) x else x[is.finite(x)]
+good_values <- function(x) if (is_long(x)) x else good_numbers(x)
 
 numeric_columns <- function(result, names) {
   lapply(stats::setNames(nm = as.character(names)), values_of, result = result)

@@ -18,6 +18,8 @@ long_column <- function(store, name) {
 #' @export
 length.ensayo_long_column <- function(x) .subset2(x, "moments")$count
 
+good_numbers <- function(x) if (all_finite(x)) x else x[is.finite(x)]
+
 is_long <- function(x) inherits(x, "ensayo_long_column")
 
 # Puts the numbers of one piece after another to what came of those before.
@@ -88,7 +90,7 @@ order_statistics <- function(x, ranks) {
   }
   is_wanted <- c(FALSE, seq_along(edges) %in% wanted)  # a place for values below all edges: there are none
   kept <- sort(unlist(over_pieces(x, list(), function(all, values) {
-    values <- good_values(values)
+    values <- good_numbers(values)
     c(all, list(values[is_wanted[findInterval(values, edges) + 1]]))
   })))
   before <- cumsum(c(0, counts[wanted]))
@@ -127,6 +129,6 @@ holds_one_value <- function(low, high) {
 
 cell_counts <- function(x, edges) {
   over_pieces(x, numeric(length(edges) - 1), function(all, values) {
-    all + tabulate(findInterval(good_values(values), edges), length(edges) - 1)
+    all + tabulate(findInterval(good_numbers(values), edges), length(edges) - 1)
   })
 }
