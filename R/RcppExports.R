@@ -109,6 +109,22 @@ cpp_code_path <- function(wanted = "") {
     .Call(`_ensayo_cpp_code_path`, wanted)
 }
 
+cpp_formulas_to_compile <- function(formulas) {
+    .Call(`_ensayo_cpp_formulas_to_compile`, formulas)
+}
+
+cpp_formulas <- function(formulas, names, uses) {
+    .Call(`_ensayo_cpp_formulas`, formulas, names, uses)
+}
+
+cpp_evaluate_formulas <- function(formulas, columns, n, threads) {
+    .Call(`_ensayo_cpp_evaluate_formulas`, formulas, columns, n, threads)
+}
+
+cpp_explain_formulas <- function(formulas, columns, n, formula, runs) {
+    .Call(`_ensayo_cpp_explain_formulas`, formulas, columns, n, formula, runs)
+}
+
 cpp_number_text <- function(x) {
     .Call(`_ensayo_cpp_number_text`, x)
 }

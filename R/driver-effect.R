@@ -43,7 +43,7 @@ elementary_effects <- function(study, repeats = 20, seed = NULL, outputs = NULL,
   }
   design <- radial_design(study, inputs, repeats, seed)
   draws <- Map(function(name, u) draw_from(study$inputs[[name]]$law, u), inputs, design$u)
-  plan <- list(seed = seed, nsim = runs)
+  plan <- list(seed = seed, nsim = runs, threads = threads_to_use())
   values <- with_workers(workers,
     evaluate_draws(study, stats::setNames(draws, inputs), plan, 0, runs, progress, by_plan = FALSE)$values)
   new_table(as.list(do.call(rbind,

@@ -6,7 +6,7 @@ formulas_model <- function(study, names) {
 
 kind_formulas <- list(
   dear = FALSE,
-  prepare = function(model, setting) formula_step(model$formulas),
+  prepare = function(model, setting) formula_step(model$formulas, threads = setting$threads),
   alone = function(model, setting) pieces_alone(model$formulas)
 )
 

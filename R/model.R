@@ -6,7 +6,7 @@
 #   trial(model, setting, values, run, log)   one run with what happened in it (model-trial.R); left out where there is
 #                             nothing to tell
 # `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself; `place`, the folder in
-# which runs may leave something, NULL for none; `most_failed`, the share of failed runs at which it stops.
+# which runs may leave something, NULL for none; `most_failed`, the share of failed runs at which it stops; `threads`.
 # A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
 
 model_kinds <- function() {
@@ -39,7 +39,9 @@ study_evaluator <- function(study, setting = run_setting(0), models = models_in_
 
 end_evaluator <- function(evaluator) for (end in attr(evaluator, "end")) if (!is.null(end)) end()
 
-run_setting <- function(seed, place = NULL, most_failed = 1) list(seed = seed, place = place, most_failed = most_failed)
+run_setting <- function(seed, place = NULL, most_failed = 1, threads = threads_to_use()) {
+  list(seed = seed, place = place, most_failed = most_failed, threads = threads)
+}
 
 # Every input at its base value; one that is held at a value, at that value.
 base_case_of <- function(study) {

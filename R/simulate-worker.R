@@ -163,6 +163,7 @@ worker_answer <- function(message) {
 kept_evaluator <- function(message) {
   if (!identical(at_work$work, message$work)) {
     end_kept()
+    message$setting$threads <- 1
     at_work$evaluator <- study_evaluator(message$study, message$setting)
     at_work$work <- message$work
   }

@@ -133,7 +133,7 @@ evaluate_draws <- function(study, draws, plan, first, count, progress, place = N
                            most_failed = 1) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
-  setting <- run_setting(plan$seed, place, most_failed)
+  setting <- run_setting(plan$seed, place, most_failed, plan$threads)
   runs <- if (uses_workers(study)) {
     evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress, journal)
   } else {

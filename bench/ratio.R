@@ -13,6 +13,8 @@ ratio <- function(what, ours, plain, repeats = 5) {
 
 show_ratios <- function(title, ...) {
   cat("\n", title, "\n", sep = "")
+  old <- options(width = 200)
+  on.exit(options(old))
   print(rbind(...), row.names = FALSE, right = FALSE)
 }
 

@@ -322,6 +322,55 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_formulas_to_compile
+Rcpp::LogicalVector cpp_formulas_to_compile(Rcpp::List formulas);
+RcppExport SEXP _ensayo_cpp_formulas_to_compile(SEXP formulasSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type formulas(formulasSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_formulas_to_compile(formulas));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_formulas
+SEXP cpp_formulas(Rcpp::List formulas, Rcpp::CharacterVector names, Rcpp::CharacterVector uses);
+RcppExport SEXP _ensayo_cpp_formulas(SEXP formulasSEXP, SEXP namesSEXP, SEXP usesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type formulas(formulasSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type uses(usesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_formulas(formulas, names, uses));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_evaluate_formulas
+SEXP cpp_evaluate_formulas(SEXP formulas, Rcpp::List columns, double n, int threads);
+RcppExport SEXP _ensayo_cpp_evaluate_formulas(SEXP formulasSEXP, SEXP columnsSEXP, SEXP nSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type formulas(formulasSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_evaluate_formulas(formulas, columns, n, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_explain_formulas
+Rcpp::List cpp_explain_formulas(SEXP formulas, Rcpp::List columns, double n, int formula, Rcpp::IntegerVector runs);
+RcppExport SEXP _ensayo_cpp_explain_formulas(SEXP formulasSEXP, SEXP columnsSEXP, SEXP nSEXP, SEXP formulaSEXP, SEXP runsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type formulas(formulasSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type formula(formulaSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type runs(runsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_explain_formulas(formulas, columns, n, formula, runs));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_number_text
 Rcpp::CharacterVector cpp_number_text(Rcpp::NumericVector x);
 RcppExport SEXP _ensayo_cpp_number_text(SEXP xSEXP) {
@@ -451,6 +500,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_table_coefficients", (DL_FUNC) &_ensayo_cpp_table_coefficients, 1},
     {"_ensayo_cpp_hardware_threads", (DL_FUNC) &_ensayo_cpp_hardware_threads, 0},
     {"_ensayo_cpp_code_path", (DL_FUNC) &_ensayo_cpp_code_path, 1},
+    {"_ensayo_cpp_formulas_to_compile", (DL_FUNC) &_ensayo_cpp_formulas_to_compile, 1},
+    {"_ensayo_cpp_formulas", (DL_FUNC) &_ensayo_cpp_formulas, 3},
+    {"_ensayo_cpp_evaluate_formulas", (DL_FUNC) &_ensayo_cpp_evaluate_formulas, 4},
+    {"_ensayo_cpp_explain_formulas", (DL_FUNC) &_ensayo_cpp_explain_formulas, 5},
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
     {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},

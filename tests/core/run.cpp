@@ -22,6 +22,7 @@
 #include "../../src/core/path.h"
 #include "../../src/core/percentiles.h"
 #include "../../src/core/permutation.h"
+#include "../../src/core/program.h"
 #include "../../src/core/ranks.h"
 #include "../../src/core/sobol.h"
 #include "../../src/core/stream.h"
@@ -418,7 +419,69 @@ static void work_is_shared_out_and_can_be_ended() {
   check(ended, "an exception of any thread is thrown on");
 }
 
+static void formulas_are_calculated_once_and_failures_found() {
+  Graph graph;
+  const std::uint32_t a = graph.column(0, Kind::number, false), b = graph.column(1, Kind::number, true);
+  const std::uint32_t two = graph.constant(2, Kind::number), three = graph.constant(3, Kind::number);
+  const std::uint32_t sum = graph.make(Operation::add, Kind::number, a, b);
+  check(graph.make(Operation::add, Kind::number, a, b) == sum, "what is written twice is one node");
+  check(graph[graph.make(Operation::multiply, Kind::number, two, three)].value == 6, "constants are worked out");
+  const std::size_t before = graph.size();
+  graph.make(Operation::exponential, Kind::number, sum);  // needed by nothing
+  const std::uint32_t root = graph.make(Operation::square_root, Kind::number, sum);
+  const std::uint32_t scaled = graph.make(Operation::multiply, Kind::number, b, two);  // the same in all runs
+  const std::uint32_t missing = graph.make(Operation::is_missing, Kind::logical, a);
+  const std::uint32_t value = graph.make(Operation::unless, Kind::number, graph.make(Operation::add, Kind::number, root, scaled), missing);
+  check(graph.size() > before, "nodes are added");
+  const Program program(graph, {{value, missing, {{missing, 7}}}, {scaled, no_node, {}}, {sum, no_node, {}}, {sum, no_node, {}}});
+  check(program.instructions() == 5, "what nothing needs, and what is the same in all runs, is not in the list");
+  const std::size_t n = 3 * block_runs + 17;
+  std::vector<double> column(n), single(1, 1.5);
+  for (std::size_t i = 0; i < n; ++i) column[i] = static_cast<double>(i) * 0.25;
+  column[5] = -20;
+  column[block_runs + 1] = missing_value();
+  for (unsigned threads : {1u, 3u}) {
+    std::vector<std::vector<double>> out(4, std::vector<double>(n));
+    std::vector<double*> to;
+    for (auto& each : out) to.push_back(each.data());
+    std::vector<unsigned> seen;
+    program.run({column.data(), single.data()}, n, threads, to, seen);
+    bool right = true;
+    for (std::size_t i = 0; i < n; ++i) {
+      if (i == 5 || i == block_runs + 1) continue;
+      right = right && out[0][i] == std::sqrt(column[i] + 1.5) + 3 && out[1][i] == 3 && out[2][i] == column[i] + 1.5 && out[3][i] == out[2][i];
+    }
+    check(right, "values of a program");
+    check(std::isnan(out[0][5]) && !is_missing_value(out[0][5]) && is_missing_value(out[0][block_runs + 1]), "NA and NaN are told apart");
+    check(seen[0] == (some_failed | some_broken) && seen[1] == 0 && seen[2] == some_broken, "what was seen of each");
+  }
+  const std::vector<const double*> columns = {column.data(), single.data()};
+  const Reason lost = program.explain(columns, 5, 0);
+  check(!lost.by_check && lost.node == root && std::isnan(lost.value), "where a run went wrong");
+  const Reason failed_run = program.explain(columns, block_runs + 1, 0);
+  check(failed_run.by_check && failed_run.what == 7, "which check a run met");
+  // on every path the same bits
+  std::vector<double> x(1000), y(1000), made(1000), first(1000);
+  for (std::size_t i = 0; i < x.size(); ++i) {
+    x[i] = std::sin(static_cast<double>(i) * 3.7) * std::pow(10, static_cast<double>(i % 9));
+    y[i] = i % 50 == 0 ? missing_value() : std::cos(static_cast<double>(i) * 1.3);
+  }
+  for (Operation operation : {Operation::add, Operation::divide, Operation::less, Operation::logical_and, Operation::larger,
+       Operation::modulus, Operation::power, Operation::choose}) {
+    bool same = true;
+    for (Path path : {Path::plain, Path::avx2, Path::avx512}) {
+      if (!has_path(path)) continue;
+      choose_path(path);
+      std::vector<double>& to = path == Path::plain ? first : made;
+      kernel_of(operation)({to.data(), x.data(), y.data(), x.data(), 0, nullptr}, x.size());
+      same = same && std::memcmp(to.data(), first.data(), sizeof(double) * x.size()) == 0;
+    }
+    check(same, "an operation on every path");
+  }
+}
+
 int main() {
+  formulas_are_calculated_once_and_failures_found();
   work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();
   every_path_gives_the_same_bits();

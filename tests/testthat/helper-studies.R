@@ -23,6 +23,9 @@ three_normals <- function() {
   study("Three normals") |> add_inputs(a = law_normal(0, 1), b = law_normal(0, 1), c = law_normal(0, 1))
 }
 
+# Outputs of given columns, as simulate() calculates them.
+evaluated <- function(study, columns) study_evaluator(study)(columns, seq_along(columns[[1]]))
+
 quietly <- function(study, nsim = 200, seed = 1, ...) simulate(study, nsim, seed = seed, ..., progress = NULL)
 
 # One error, of the stated cause, whose message holds each of the texts.

@@ -1,7 +1,3 @@
-# Evaluates one formula of a, b, c on columns that are given, as simulate() does.
-evaluated <- function(study, columns, output = "y") {
-  study_evaluator(study)(columns, seq_along(columns[[1]]))
-}
 columns <- list(a = c(1, -2, 3, NA), b = c(4, 5, -6, 1), c = c(0, 1, 2, 3))
 value_of <- function(...) evaluated(three_normals() |> add_outputs(...), columns)$values[["y"]]
 
@@ -37,9 +33,9 @@ test_that("failed runs are told by their reason", {
   )
   f <- evaluated(s, columns)$failures
   reason <- function(output, run) f$reason[f$output == output & f$run == run]
-  expect_identical(reason("root", 2), "not a number (NaN)")
+  expect_identical(reason("root", 2), "not a number (NaN) in `sqrt(a)`")
   expect_identical(reason("root", 4), "missing (NA)")
-  expect_identical(reason("ratio", 1), "infinite (Inf)")
+  expect_identical(reason("ratio", 1), "infinite (Inf) in `1/c`")
   expect_identical(reason("choice", 4), "the condition of `if` is NA")
   expect_identical(reason("given", 4), "missing (NA)")
   expect_identical(reason("after", 2), "`root` failed")

@@ -1,0 +1,225 @@
+#include "exact.h"
+#include "program.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <cstring>
+
+#include "threads.h"
+
+namespace ensayo {
+
+namespace {
+
+// From so many operations on a run's values on, threads are worth starting.
+constexpr double worth_threads = 1e6;
+
+// Told by exponents: all ones where a value is not finite. Adding one to such an exponent sets the sign bit.
+bool all_finite(const double* x, std::size_t n) {
+  constexpr std::uint64_t exponent = 0x7ff0000000000000, one = 0x0010000000000000;
+  std::uint64_t seen[4] = {}, bits[4];
+  std::size_t i = 0;
+  for (; i + 4 <= n; i += 4) {
+    std::memcpy(bits, x + i, sizeof bits);
+    for (unsigned k = 0; k < 4; ++k) seen[k] |= (bits[k] & exponent) + one;
+  }
+  for (; i < n; ++i) {
+    std::memcpy(bits, x + i, sizeof bits[0]);
+    seen[0] |= (bits[0] & exponent) + one;
+  }
+  return (seen[0] | seen[1] | seen[2] | seen[3]) >> 63 == 0;
+}
+
+}  // namespace
+
+// Pointers stand in this order: values that are the same in all runs, registers, columns, and wanted quantities that are
+// calculated where they go.
+Program::Program(Graph graph, std::vector<Wanted> wanted) : graph_(std::move(graph)), wanted_(std::move(wanted)) {
+  number_nodes();
+  for (std::uint32_t id = 0; id < graph_.size(); ++id) {
+    const Node& node = graph_[id];
+    if (!needed_[id] || operands_of(node) == 0) continue;
+    (node.uniform ? once_ : list_).push_back(instruction(id, place_[id]));
+  }
+}
+
+void Program::number_nodes() {
+  const std::size_t count = graph_.size();
+  needed_.assign(count, false);
+  // the last node that reads each; what is wanted is read at the end of a block
+  std::vector<std::uint32_t> last(count, 0);
+  direct_.assign(wanted_.size(), no_node);
+  std::vector<bool> is_direct(count, false);
+  for (std::size_t k = 0; k < wanted_.size(); ++k) {
+    const std::uint32_t value = wanted_[k].value;
+    const Node& node = graph_[value];
+    if (!node.uniform && operands_of(node) > 0 && !is_direct[value]) {
+      is_direct[value] = true;
+      direct_[k] = value;
+    }
+    for (std::uint32_t id : {value, wanted_[k].failed}) {
+      if (id == no_node) continue;
+      needed_[id] = true;
+      last[id] = no_node;
+    }
+  }
+  for (std::size_t at = count; at-- > 0;) {
+    if (!needed_[at]) continue;
+    const Node& node = graph_[static_cast<std::uint32_t>(at)];
+    const std::uint32_t operands[] = {node.a, node.b, node.c};
+    for (unsigned i = 0; i < operands_of(node); ++i) {
+      needed_[operands[i]] = true;
+      last[operands[i]] = std::max(last[operands[i]], static_cast<std::uint32_t>(at));
+    }
+  }
+  place_.assign(count, no_node);
+  std::vector<std::uint32_t> free;
+  std::vector<std::vector<std::uint32_t>> ending(count);
+  std::vector<std::uint32_t> in_register;
+  for (std::uint32_t id = 0; id < count; ++id) {
+    if (!needed_[id]) continue;
+    const Node& node = graph_[id];
+    if (node.uniform && node.operation != Operation::column) {
+      place_[id] = uniforms_++;
+    } else if (node.operation == Operation::column) {
+      column_nodes_.push_back(id);
+      column_places_.push_back(node.a);
+    } else if (!is_direct[id]) {
+      if (free.empty()) {
+        place_[id] = registers_++;
+      } else {
+        place_[id] = free.back();
+        free.pop_back();
+      }
+      in_register.push_back(id);
+      if (last[id] != no_node) ending[last[id]].push_back(id);
+    }
+    // given back after the node has its own, so that no instruction writes what it reads
+    for (std::uint32_t done : ending[id]) free.push_back(place_[done]);
+  }
+  for (std::uint32_t id : in_register) place_[id] += uniforms_;
+  columns_ = uniforms_ + registers_;
+  for (std::size_t j = 0; j < column_nodes_.size(); ++j) place_[column_nodes_[j]] = columns_ + static_cast<std::uint32_t>(j);
+  pointers_ = columns_ + static_cast<std::uint32_t>(column_nodes_.size());
+  for (std::size_t k = 0; k < direct_.size(); ++k) {
+    if (direct_[k] != no_node) place_[direct_[k]] = pointers_ + static_cast<std::uint32_t>(k);
+  }
+}
+
+Program::Instruction Program::instruction(std::uint32_t id, std::uint32_t out) const {
+  const Node& node = graph_[id];
+  const std::uint32_t operands[] = {node.a, node.b, node.c};
+  std::uint32_t places[3] = {};
+  unsigned single = 0;
+  for (unsigned i = 0; i < operands_of(node); ++i) {
+    places[i] = place_[operands[i]];
+    if (graph_[operands[i]].uniform) single |= 1u << i;
+  }
+  return {kernel_of(node.operation), node.table, out, places[0], places[1], places[2], node.uniform ? 0 : single};
+}
+
+// What one thread works in.
+struct Program::Room {
+  Room(const Program& program, const std::vector<double>& uniforms, const std::vector<const double*>& columns)
+      : registers(program.registers_ * block_runs), pointers(program.pointers_ + program.wanted_.size()),
+        seen(program.wanted_.size(), 0) {
+    for (std::size_t i = 0; i < program.uniforms_; ++i) pointers[i] = const_cast<double*>(&uniforms[i]);
+    for (std::size_t i = 0; i < program.registers_; ++i) pointers[program.uniforms_ + i] = &registers[i * block_runs];
+    for (std::size_t j = 0; j < program.column_nodes_.size(); ++j) {
+      pointers[program.columns_ + j] = const_cast<double*>(columns[program.column_places_[j]]);
+    }
+  }
+  void calculate(const std::vector<Instruction>& list, std::size_t n) {
+    for (const Instruction& each : list) {
+      warnings |= each.kernel({pointers[each.out], pointers[each.a], pointers[each.b], pointers[each.c], each.single,
+        each.table}, n);
+    }
+  }
+  std::vector<double> registers;
+  std::vector<double*> pointers;
+  std::vector<unsigned> seen;
+  unsigned warnings = 0;
+};
+
+unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
+                      const std::vector<double*>& out, std::vector<unsigned>& seen) const {
+  std::vector<double> uniforms(uniforms_);
+  for (std::uint32_t id = 0; id < graph_.size(); ++id) {
+    if (needed_[id] && graph_.is_constant(id)) uniforms[place_[id]] = graph_[id].value;
+  }
+  const std::size_t blocks = (n + block_runs - 1) / block_runs;
+  if (static_cast<double>(n) * static_cast<double>(list_.size()) < worth_threads) threads = 1;
+  threads = static_cast<unsigned>(std::max<std::size_t>(1, std::min<std::size_t>(threads, blocks)));
+  std::vector<Room> rooms;
+  rooms.reserve(threads);
+  for (unsigned i = 0; i < threads; ++i) rooms.emplace_back(*this, uniforms, columns);
+  rooms[0].calculate(once_, 1);
+
+  const auto block = [&](std::size_t k, std::size_t worker) {
+    Room& room = rooms[worker];
+    const std::size_t first = k * block_runs, size = std::min(block_runs, n - first);
+    for (std::size_t j = 0; j < column_nodes_.size(); ++j) {
+      if (graph_[column_nodes_[j]].uniform) continue;
+      room.pointers[columns_ + j] = const_cast<double*>(columns[column_places_[j]]) + first;
+    }
+    for (std::size_t w = 0; w < wanted_.size(); ++w) room.pointers[pointers_ + w] = out[w] + first;
+    room.calculate(list_, size);
+    for (std::size_t w = 0; w < wanted_.size(); ++w) {
+      double* to = out[w] + first;
+      if (direct_[w] == no_node) {
+        const double* from = room.pointers[place_[wanted_[w].value]];
+        if (graph_[wanted_[w].value].uniform) std::fill(to, to + size, *from);
+        else std::copy(from, from + size, to);
+      }
+      if (!all_finite(to, size)) room.seen[w] |= some_broken;
+      if (wanted_[w].failed == no_node || room.seen[w] & some_failed) continue;
+      const double* failed = room.pointers[place_[wanted_[w].failed]];
+      const std::size_t count = graph_[wanted_[w].failed].uniform ? 1 : size;
+      if (std::any_of(failed, failed + count, [](double x) { return x != 0; })) room.seen[w] |= some_failed;
+    }
+  };
+  // a few blocks at a time, so that sharing them out costs nothing
+  const std::size_t together = 8;
+  share_out_to_workers((blocks + together - 1) / together, threads, [&](std::size_t k, std::size_t worker) {
+    for (std::size_t i = k * together; i < std::min(blocks, (k + 1) * together); ++i) block(i, worker);
+  });
+  seen.assign(wanted_.size(), 0);
+  unsigned warnings = 0;
+  for (const Room& room : rooms) {
+    for (std::size_t w = 0; w < wanted_.size(); ++w) seen[w] |= room.seen[w];
+    warnings |= room.warnings;
+  }
+  return warnings;
+}
+
+Reason Program::explain(const std::vector<const double*>& columns, std::size_t i, std::size_t wanted) const {
+  std::vector<double> values(graph_.size());
+  for (std::uint32_t id = 0; id < graph_.size(); ++id) {
+    const Node& node = graph_[id];
+    if (node.operation == Operation::constant) values[id] = node.value;
+    else if (node.operation == Operation::column) values[id] = columns[node.a][node.uniform ? 0 : i];
+    else {
+      const auto at = [&](std::uint32_t operand) { return operand == no_node ? nullptr : &values[operand]; };
+      kernel_of(node.operation)({&values[id], at(node.a), at(node.b), at(node.c), 0, node.table}, 1);
+    }
+  }
+  for (const Check& check : wanted_[wanted].checks) {
+    if (values[check.node] != 0) return {true, check.what, check.node, values[check.node]};
+  }
+  std::uint32_t at = wanted_[wanted].value;
+  for (;;) {
+    const Node& node = graph_[at];
+    const std::uint32_t operands[] = {node.a, node.b, node.c};
+    std::uint32_t worse = no_node;
+    for (unsigned k = 0; k < operands_of(node) && worse == no_node; ++k) {
+      // of a choice the branch that is taken
+      if (node.operation == Operation::choose && k > 0 && (values[node.a] != 0) != (k == 1)) continue;
+      if (!std::isfinite(values[operands[k]])) worse = operands[k];
+    }
+    if (worse == no_node) return {false, 0, at, values[at]};
+    at = worse;
+  }
+}
+
+}  // namespace ensayo

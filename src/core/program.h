@@ -1,0 +1,74 @@
+// A graph of formulas as a list of instructions over blocks of runs.
+#ifndef ENSAYO_CORE_PROGRAM_H
+#define ENSAYO_CORE_PROGRAM_H
+
+#include <cstdint>
+#include <vector>
+
+#include "graph.h"
+
+namespace ensayo {
+
+// Something that makes a run fail on its way: where `node` is not 0. `what` and `source` are for whoever put it there.
+struct Check {
+  std::uint32_t node;
+  unsigned what;
+};
+
+// A quantity that is wanted. A run in which one of its checks is met has no value.
+struct Wanted {
+  std::uint32_t value;                  // NA where a check is met
+  std::uint32_t failed = no_node;       // whether one is
+  std::vector<Check> checks;            // in the order in which a run comes by them
+};
+
+// What was seen of a wanted quantity over all runs; bits.
+constexpr unsigned some_failed = 1, some_broken = 2;
+
+// Why a run has no value: the first check that was met, or the node in which it went wrong, whose operands were good.
+struct Reason {
+  bool by_check;
+  unsigned what;
+  std::uint32_t node;
+  double value;                         // of the node
+};
+
+class Program {
+ public:
+  Program(Graph graph, std::vector<Wanted> wanted);
+  const Graph& graph() const { return graph_; }
+  std::size_t instructions() const { return list_.size(); }
+  // The wanted quantities of n runs. `columns` has a pointer for each place; single ones point to one value. Tells what was
+  // seen of each (`seen`), and gives back what is worth a warning.
+  unsigned run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
+               const std::vector<double*>& out, std::vector<unsigned>& seen) const;
+  // Why run i has no value of a wanted quantity.
+  Reason explain(const std::vector<const double*>& columns, std::size_t i, std::size_t wanted) const;
+
+ private:
+  struct Instruction {
+    Kernel kernel;
+    const LookupTable* table;
+    std::uint32_t out, a, b, c;   // places of pointers
+    std::uint32_t single;
+  };
+  struct Room;
+  Instruction instruction(std::uint32_t id, std::uint32_t out) const;
+  void number_nodes();
+
+  Graph graph_;
+  std::vector<Wanted> wanted_;
+  std::vector<bool> needed_;
+  std::vector<std::uint32_t> place_;         // of each node, among the pointers
+  std::vector<Instruction> once_, list_;     // for all runs at once, and for each block
+  std::vector<std::uint32_t> direct_;        // nodes that are calculated where they are wanted, by wanted quantity
+  std::uint32_t uniforms_ = 0, registers_ = 0, columns_ = 0, pointers_ = 0;
+  std::vector<std::uint32_t> column_places_, column_nodes_;
+};
+
+// Runs in a block: their values stay in the cache from one instruction to the next.
+constexpr std::size_t block_runs = 512;
+
+}  // namespace ensayo
+
+#endif
