@@ -3,6 +3,11 @@
 .PHONY: help setup setup-test setup-check install demo test test-long test-core sanitize battery check bench ratio document screenshots clean
 
 core-build = $${CXX:-g++} -std=c++17 -Wall -Wextra -pedantic -pthread
+core-objects = $(patsubst src/core/%.cpp,build/core/%.o,$(wildcard src/core/*.cpp))
+
+build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
+	@mkdir -p build/core
+	@$(core-build) -O2 -c $< -o $@
 
 help: ## this list
 	@awk -F ':.*## ' '/^[a-z-]+:.*## / {printf "  make %-12s %s\n", $$1, $$2}' $(MAKEFILE_LIST)
@@ -26,10 +31,9 @@ test: setup-test ## install, then run all tests; the last line counts them
 	@sh tools/install.sh
 	@Rscript tools/test.R
 
-test-core: ## the C++ core's own tests alone, without R
-	@mkdir -p build
-	@$(core-build) -O2 tests/core/run.cpp src/core/*.cpp -o build/core-tests
-	@$(core-build) -O2 tests/core/battery.cpp src/core/*.cpp -o build/battery
+test-core: $(core-objects) ## the C++ core's own tests alone, without R
+	@$(core-build) -O2 tests/core/run.cpp $(core-objects) -o build/core-tests
+	@$(core-build) -O2 tests/core/battery.cpp $(core-objects) -o build/battery
 	@build/core-tests
 	@build/battery 1e7
 
@@ -40,9 +44,8 @@ sanitize: ## the core's tests under address, undefined-behaviour and thread sani
 	@$(core-build) -O1 -g -fsanitize=thread tests/core/run.cpp src/core/*.cpp -o build/core-threads
 	@build/core-threads
 
-battery: ## the uniform numbers' statistical tests on 300 million words and more; writes bench/battery.txt
-	@mkdir -p build
-	@$(core-build) -O2 tests/core/battery.cpp src/core/*.cpp -o build/battery
+battery: $(core-objects) ## the uniform numbers' statistical tests on 300 million words and more; writes bench/battery.txt
+	@$(core-build) -O2 tests/core/battery.cpp $(core-objects) -o build/battery
 	@build/battery 3e8 | tee bench/battery.txt
 
 test-long: install ## thousands of laws and study files made at random; hours; writes bench/long.txt

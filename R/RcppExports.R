@@ -149,6 +149,18 @@ cpp_end_group <- function(leader) {
     .Call(`_ensayo_cpp_end_group`, leader)
 }
 
+cpp_step_model <- function(lines, names, start, started, known, kept, steps, uses) {
+    .Call(`_ensayo_cpp_step_model`, lines, names, start, started, known, kept, steps, uses)
+}
+
+cpp_run_steps <- function(model, columns, n, threads) {
+    .Call(`_ensayo_cpp_run_steps`, model, columns, n, threads)
+}
+
+cpp_explain_steps <- function(model, columns, n, runs) {
+    .Call(`_ensayo_cpp_explain_steps`, model, columns, n, runs)
+}
+
 cpp_put_in_place <- function(part, file) {
     .Call(`_ensayo_cpp_put_in_place`, part, file)
 }

@@ -117,13 +117,15 @@ stop_argument <- function(arg, expected, came, mend = NULL, call = NULL) {
 }
 
 bounds_text <- function(above = -Inf, below = Inf, at_least = -Inf, at_most = Inf) {
-  if (at_least > -Inf && at_most < 2^53) return(sprintf(" from %s to %s", format(at_least), format(at_most)))
+  if (at_least > -Inf && at_most < 2^53) return(sprintf(" from %s to %s", plain_bound(at_least), plain_bound(at_most)))
   limits <- c(
-    if (above > -Inf) paste("above", format(above)), if (at_least > -Inf) paste("of at least", format(at_least)),
-    if (below < Inf) paste("below", format(below)), if (at_most < 2^53) paste("of at most", format(at_most))
+    if (above > -Inf) paste("above", plain_bound(above)), if (at_least > -Inf) paste("of at least", plain_bound(at_least)),
+    if (below < Inf) paste("below", plain_bound(below)), if (at_most < 2^53) paste("of at most", plain_bound(at_most))
   )
   if (length(limits)) paste0(" ", paste(limits, collapse = " and ")) else ""
 }
+
+plain_bound <- function(x) format(x, digits = 15, scientific = if (abs(x) < 1e15) FALSE else 9)
 
 number_pattern <- "^[-+]?([0-9]+[.]?[0-9]*|[.][0-9]+)([eE][-+]?[0-9]+)?$"
 

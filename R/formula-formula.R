@@ -63,6 +63,7 @@ finish_formula <- function(expr, found, vectorised) {
   formula <- list(expr = expr, text = if (identical(expr, given)) written else deparse1(expr, width.cutoff = 500L), uses = unique(found$uses),
     constants = found$constants, functions = functions)
   if (length(found$tables)) formula$tables <- found$tables
+  if (length(found$lags)) formula$lags <- found$lags
   if (found$families) {
     formula$text <- written
     if (!found$from_session && length(found$constants) == 0) formula$written <- written
@@ -139,6 +140,7 @@ read_call <- function(expr, found) {
   if (!is.null(member)) return(read_symbol(member, found))
   if (!head %in% c("(", "lookup") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (is_verb(head, found)) return(read_verb(head, expr, found))
+  if (head == "before" && !is.null(attr(found$known, "lines"))) return(read_before(expr, found))
   fun <- found$fun(head)
   if (is.null(fun) || comes_with_r(fun)) {
     fault <- function_fault(head)

@@ -10,7 +10,8 @@
 # A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
 
 model_kinds <- function() {
-  list(formulas = kind_formulas, `function` = kind_function, program = kind_program, elsewhere = kind_elsewhere)
+  list(formulas = kind_formulas, `function` = kind_function, program = kind_program, steps = kind_steps,
+    elsewhere = kind_elsewhere)
 }
 
 model_kind <- function(model) model_kinds()[[model$kind]]

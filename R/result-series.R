@@ -8,7 +8,6 @@ step_place <- function(steps, step) {
   match(as.double(step), as.double(steps))
 }
 
-step_words <- function(step) if (inherits(step, "Date")) format(step) else format(step, digits = 10, trim = TRUE)
 
 stop_no_step <- function(step, known, call = rlang::caller_env()) {
   stop_ensayo("argument", "`step` must be one of the series' steps, or \"last\".",

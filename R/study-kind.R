@@ -33,3 +33,6 @@ of_stored_kind <- function(column, kind) {
   if (kind == "yes/no" || is.logical(column)) storage.mode(column) <- if (kind == "yes/no") "logical" else "double"
   column
 }
+
+# A step as readers see it.
+step_words <- function(step) if (inherits(step, "Date")) format(step) else format(step, digits = 10, trim = TRUE)

@@ -41,6 +41,7 @@ model_table <- function(study) {
     gives = text_of(models, function(model) paste(model$gives, collapse = ", ")),
     called = text_of(models, function(model) {
       if (model$kind == "program") command_shown(model)
+      else if (model$kind == "steps") sprintf("%s of %s", count_of(length(model$steps), "step"), count_of(length(model$lines), "line"))
       else if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time"
     })))
 }
@@ -50,6 +51,7 @@ part_models <- list(
   renamed = function(study, old, new) {
     study$models[] <- lapply(study$models, function(model) {
       if (model$kind == "program") model <- renamed_in_program(model, old, new)
+      if (model$kind == "steps") model <- renamed_in_steps(model, old, new)
       model$uses[model$uses == old] <- new
       model
     })

@@ -441,6 +441,49 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_step_model
+SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known, Rcpp::LogicalVector kept, double steps, Rcpp::CharacterVector uses);
+RcppExport SEXP _ensayo_cpp_step_model(SEXP linesSEXP, SEXP namesSEXP, SEXP startSEXP, SEXP startedSEXP, SEXP knownSEXP, SEXP keptSEXP, SEXP stepsSEXP, SEXP usesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type lines(linesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type started(startedSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type known(knownSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< double >::type steps(stepsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type uses(usesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_step_model(lines, names, start, started, known, kept, steps, uses));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_run_steps
+SEXP cpp_run_steps(SEXP model, Rcpp::List columns, double n, int threads);
+RcppExport SEXP _ensayo_cpp_run_steps(SEXP modelSEXP, SEXP columnsSEXP, SEXP nSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type model(modelSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_run_steps(model, columns, n, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_explain_steps
+Rcpp::List cpp_explain_steps(SEXP model, Rcpp::List columns, double n, Rcpp::IntegerVector runs);
+RcppExport SEXP _ensayo_cpp_explain_steps(SEXP modelSEXP, SEXP columnsSEXP, SEXP nSEXP, SEXP runsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type model(modelSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type runs(runsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_explain_steps(model, columns, n, runs));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_put_in_place
 bool cpp_put_in_place(std::string part, std::string file);
 RcppExport SEXP _ensayo_cpp_put_in_place(SEXP partSEXP, SEXP fileSEXP) {
@@ -510,6 +553,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},
+    {"_ensayo_cpp_step_model", (DL_FUNC) &_ensayo_cpp_step_model, 8},
+    {"_ensayo_cpp_run_steps", (DL_FUNC) &_ensayo_cpp_run_steps, 4},
+    {"_ensayo_cpp_explain_steps", (DL_FUNC) &_ensayo_cpp_explain_steps, 4},
     {"_ensayo_cpp_put_in_place", (DL_FUNC) &_ensayo_cpp_put_in_place, 2},
     {"_ensayo_cpp_take_lock", (DL_FUNC) &_ensayo_cpp_take_lock, 1},
     {"_ensayo_cpp_give_lock", (DL_FUNC) &_ensayo_cpp_give_lock, 1},

@@ -15,6 +15,8 @@ namespace {
 // From so many operations on a run's values on, threads are worth starting.
 constexpr double worth_threads = 1e6;
 
+}  // namespace
+
 // Told by exponents: all ones where a value is not finite. Adding one to such an exponent sets the sign bit.
 bool all_finite(const double* x, std::size_t n) {
   constexpr std::uint64_t exponent = 0x7ff0000000000000, one = 0x0010000000000000;
@@ -30,8 +32,6 @@ bool all_finite(const double* x, std::size_t n) {
   }
   return (seen[0] | seen[1] | seen[2] | seen[3]) >> 63 == 0;
 }
-
-}  // namespace
 
 // Pointers stand in this order: values that are the same in all runs, registers, columns, and wanted quantities that are
 // calculated where they go.
@@ -119,76 +119,86 @@ Program::Instruction Program::instruction(std::uint32_t id, std::uint32_t out) c
   return {kernel_of(node.operation), node.table, out, places[0], places[1], places[2], node.uniform ? 0 : single};
 }
 
-// What one thread works in.
-struct Program::Room {
-  Room(const Program& program, const std::vector<double>& uniforms, const std::vector<const double*>& columns)
-      : registers(program.registers_ * block_runs), pointers(program.pointers_ + program.wanted_.size()),
-        seen(program.wanted_.size(), 0) {
-    for (std::size_t i = 0; i < program.uniforms_; ++i) pointers[i] = const_cast<double*>(&uniforms[i]);
-    for (std::size_t i = 0; i < program.registers_; ++i) pointers[program.uniforms_ + i] = &registers[i * block_runs];
-    for (std::size_t j = 0; j < program.column_nodes_.size(); ++j) {
-      pointers[program.columns_ + j] = const_cast<double*>(columns[program.column_places_[j]]);
-    }
+Program::Worker::Worker(const Program& program)
+    : program_(program), uniforms_(program.uniforms_), registers_(program.registers_ * block_runs),
+      pointers_(program.pointers_ + program.wanted_.size()) {
+  for (std::uint32_t id = 0; id < program.graph_.size(); ++id) {
+    if (program.needed_[id] && program.graph_.is_constant(id)) uniforms_[program.place_[id]] = program.graph_[id].value;
   }
-  void calculate(const std::vector<Instruction>& list, std::size_t n) {
-    for (const Instruction& each : list) {
-      warnings |= each.kernel({pointers[each.out], pointers[each.a], pointers[each.b], pointers[each.c], each.single,
-        each.table}, n);
-    }
+  for (std::size_t i = 0; i < program.uniforms_; ++i) pointers_[i] = &uniforms_[i];
+  for (std::size_t i = 0; i < program.registers_; ++i) pointers_[program.uniforms_ + i] = &registers_[i * block_runs];
+}
+
+void Program::Worker::follow(const std::vector<Instruction>& list, std::size_t n) {
+  for (const Instruction& each : list) {
+    warnings |= each.kernel({pointers_[each.out], pointers_[each.a], pointers_[each.b], pointers_[each.c], each.single,
+      each.table}, n);
   }
-  std::vector<double> registers;
-  std::vector<double*> pointers;
-  std::vector<unsigned> seen;
-  unsigned warnings = 0;
-};
+}
+
+void Program::Worker::calculate(const double* const* columns, std::size_t n, double* const* out) {
+  for (std::size_t j = 0; j < program_.column_nodes_.size(); ++j) {
+    pointers_[program_.columns_ + j] = const_cast<double*>(columns[program_.column_places_[j]]);
+  }
+  const std::size_t count = program_.wanted_.size();
+  for (std::size_t w = 0; w < count; ++w) pointers_[program_.pointers_ + w] = out[w];
+  follow(program_.once_, 1);
+  follow(program_.list_, n);
+  for (std::size_t w = 0; w < count; ++w) {
+    if (program_.direct_[w] != no_node) continue;
+    const std::uint32_t value = program_.wanted_[w].value;
+    const double* from = pointers_[program_.place_[value]];
+    if (program_.graph_[value].uniform) std::fill(out[w], out[w] + n, *from);
+    else std::copy(from, from + n, out[w]);
+  }
+}
+
+const double* Program::Worker::failed(std::size_t wanted, bool& single) const {
+  const std::uint32_t node = program_.wanted_[wanted].failed;
+  if (node == no_node) return nullptr;
+  single = program_.graph_[node].uniform;
+  return pointers_[program_.place_[node]];
+}
 
 unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
                       const std::vector<double*>& out, std::vector<unsigned>& seen) const {
-  std::vector<double> uniforms(uniforms_);
-  for (std::uint32_t id = 0; id < graph_.size(); ++id) {
-    if (needed_[id] && graph_.is_constant(id)) uniforms[place_[id]] = graph_[id].value;
-  }
-  const std::size_t blocks = (n + block_runs - 1) / block_runs;
+  const std::size_t blocks = (n + block_runs - 1) / block_runs, count = wanted_.size();
   if (static_cast<double>(n) * static_cast<double>(list_.size()) < worth_threads) threads = 1;
   threads = static_cast<unsigned>(std::max<std::size_t>(1, std::min<std::size_t>(threads, blocks)));
-  std::vector<Room> rooms;
-  rooms.reserve(threads);
-  for (unsigned i = 0; i < threads; ++i) rooms.emplace_back(*this, uniforms, columns);
-  rooms[0].calculate(once_, 1);
-
-  const auto block = [&](std::size_t k, std::size_t worker) {
-    Room& room = rooms[worker];
+  std::vector<std::size_t> moves(columns.size(), 0);
+  for (std::size_t j = 0; j < column_nodes_.size(); ++j) {
+    if (!graph_[column_nodes_[j]].uniform) moves[column_places_[j]] = 1;
+  }
+  std::vector<Worker> workers;
+  workers.reserve(threads);
+  for (unsigned i = 0; i < threads; ++i) workers.emplace_back(*this);
+  std::vector<std::vector<unsigned>> found(threads, std::vector<unsigned>(count, 0));
+  const auto block = [&](std::size_t k, std::size_t worker, std::vector<const double*>& from, std::vector<double*>& to) {
     const std::size_t first = k * block_runs, size = std::min(block_runs, n - first);
-    for (std::size_t j = 0; j < column_nodes_.size(); ++j) {
-      if (graph_[column_nodes_[j]].uniform) continue;
-      room.pointers[columns_ + j] = const_cast<double*>(columns[column_places_[j]]) + first;
-    }
-    for (std::size_t w = 0; w < wanted_.size(); ++w) room.pointers[pointers_ + w] = out[w] + first;
-    room.calculate(list_, size);
-    for (std::size_t w = 0; w < wanted_.size(); ++w) {
-      double* to = out[w] + first;
-      if (direct_[w] == no_node) {
-        const double* from = room.pointers[place_[wanted_[w].value]];
-        if (graph_[wanted_[w].value].uniform) std::fill(to, to + size, *from);
-        else std::copy(from, from + size, to);
-      }
-      if (!all_finite(to, size)) room.seen[w] |= some_broken;
-      if (wanted_[w].failed == no_node || room.seen[w] & some_failed) continue;
-      const double* failed = room.pointers[place_[wanted_[w].failed]];
-      const std::size_t count = graph_[wanted_[w].failed].uniform ? 1 : size;
-      if (std::any_of(failed, failed + count, [](double x) { return x != 0; })) room.seen[w] |= some_failed;
+    for (std::size_t j = 0; j < columns.size(); ++j) from[j] = columns[j] + moves[j] * first;
+    for (std::size_t w = 0; w < count; ++w) to[w] = out[w] + first;
+    workers[worker].calculate(from.data(), size, to.data());
+    for (std::size_t w = 0; w < count; ++w) {
+      unsigned& now = found[worker][w];
+      if (!all_finite(to[w], size)) now |= some_broken;
+      if (now & some_failed) continue;
+      bool single = false;
+      const double* failed = workers[worker].failed(w, single);
+      if (failed && std::any_of(failed, failed + (single ? 1 : size), [](double x) { return x != 0; })) now |= some_failed;
     }
   };
   // a few blocks at a time, so that sharing them out costs nothing
   const std::size_t together = 8;
   share_out_to_workers((blocks + together - 1) / together, threads, [&](std::size_t k, std::size_t worker) {
-    for (std::size_t i = k * together; i < std::min(blocks, (k + 1) * together); ++i) block(i, worker);
+    std::vector<const double*> from(columns.size());
+    std::vector<double*> to(count);
+    for (std::size_t i = k * together; i < std::min(blocks, (k + 1) * together); ++i) block(i, worker, from, to);
   });
-  seen.assign(wanted_.size(), 0);
+  seen.assign(count, 0);
   unsigned warnings = 0;
-  for (const Room& room : rooms) {
-    for (std::size_t w = 0; w < wanted_.size(); ++w) seen[w] |= room.seen[w];
-    warnings |= room.warnings;
+  for (std::size_t i = 0; i < threads; ++i) {
+    for (std::size_t w = 0; w < count; ++w) seen[w] |= found[i][w];
+    warnings |= workers[i].warnings;
   }
   return warnings;
 }

@@ -33,10 +33,17 @@ struct Reason {
   double value;                         // of the node
 };
 
+// Runs in a block: their values stay in the cache from one instruction to the next.
+constexpr std::size_t block_runs = 512;
+
+// Whether all of n values are finite.
+bool all_finite(const double* x, std::size_t n);
+
 class Program {
  public:
   Program(Graph graph, std::vector<Wanted> wanted);
   const Graph& graph() const { return graph_; }
+  const std::vector<Wanted>& wanted() const { return wanted_; }
   std::size_t instructions() const { return list_.size(); }
   // The wanted quantities of n runs. `columns` has a pointer for each place; single ones point to one value. Tells what was
   // seen of each (`seen`), and gives back what is worth a warning.
@@ -52,7 +59,29 @@ class Program {
     std::uint32_t out, a, b, c;   // places of pointers
     std::uint32_t single;
   };
-  struct Room;
+
+ public:
+  // What one thread works in: the program for up to block_runs runs at a time.
+  class Worker {
+   public:
+    explicit Worker(const Program& program);
+    Worker(Worker&&) = default;
+    Worker(const Worker&) = delete;
+    // Wanted quantities of n runs into `out`; `columns` points to the first of the runs, or to the one value of single ones.
+    void calculate(const double* const* columns, std::size_t n, double* const* out);
+    // Whether a run failed on its way, of what was calculated last; `single` where that is the same for all. NULL without
+    // checks.
+    const double* failed(std::size_t wanted, bool& single) const;
+    unsigned warnings = 0;
+
+   private:
+    void follow(const std::vector<Instruction>& list, std::size_t n);
+    const Program& program_;
+    std::vector<double> uniforms_, registers_;
+    std::vector<double*> pointers_;
+  };
+
+ private:
   Instruction instruction(std::uint32_t id, std::uint32_t out) const;
   void number_nodes();
 
@@ -65,9 +94,6 @@ class Program {
   std::uint32_t uniforms_ = 0, registers_ = 0, columns_ = 0, pointers_ = 0;
   std::vector<std::uint32_t> column_places_, column_nodes_;
 };
-
-// Runs in a block: their values stay in the cache from one instruction to the next.
-constexpr std::size_t block_runs = 512;
 
 }  // namespace ensayo
 

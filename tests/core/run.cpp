@@ -25,6 +25,7 @@
 #include "../../src/core/program.h"
 #include "../../src/core/ranks.h"
 #include "../../src/core/sobol.h"
+#include "../../src/core/steps.h"
 #include "../../src/core/stream.h"
 #include "../../src/core/threads.h"
 #include "../../src/core/threefry.h"
@@ -480,7 +481,47 @@ static void formulas_are_calculated_once_and_failures_found() {
   }
 }
 
+static void steps_carry_states_and_reach_back() {
+  // columns: a of the run, b single, then a known value for each step, then lags
+  Graph start;
+  const std::uint32_t begin = start.make(Operation::multiply, Kind::number, start.column(0, Kind::number, false), start.constant(10, Kind::number));
+  Program start_program(start, {{begin, no_node, {}}});
+  Graph graph;
+  const std::uint32_t a = graph.column(0, Kind::number, false), b = graph.column(1, Kind::number, true);
+  const std::uint32_t known = graph.column(2, Kind::number, true), before = graph.column(3, Kind::number, false);
+  const std::uint32_t three_ago = graph.column(4, Kind::number, false);
+  const std::uint32_t level = graph.make(Operation::add, Kind::number, before, graph.make(Operation::multiply, Kind::number, b, known));
+  const std::uint32_t gap = graph.make(Operation::subtract, Kind::number, level, three_ago);
+  const std::uint32_t root = graph.make(Operation::square_root, Kind::number, graph.make(Operation::subtract, Kind::number, a, known));
+  Program lines(graph, {{level, no_node, {}}, {gap, no_node, {}}, {root, no_node, {}}});
+  const std::size_t steps = 7, n = 2 * block_runs + 3;
+  std::vector<double> known_values;
+  for (std::size_t t = 1; t <= steps; ++t) known_values.push_back(static_cast<double>(t));
+  const StepModel model{start_program, lines, {0}, {known_values}, {{0, 1}, {0, 3}}, {true, true, false}, steps};
+  std::vector<double> column(n, 50.0), single(1, 0.5);
+  for (std::size_t i = 0; i < n; ++i) column[i] += static_cast<double>(i);
+  column[block_runs + 2] = 4.5;  // its root is lost at step 5
+  for (unsigned threads : {1u, 2u}) {
+    std::vector<std::vector<double>> out(2, std::vector<double>(n * steps));
+    std::vector<unsigned char> failed_runs;
+    model.run({column.data(), single.data()}, {false, true}, n, threads, {out[0].data(), out[1].data()}, failed_runs);
+    bool right = true;
+    for (std::size_t i = 0; i < n; ++i) {
+      std::vector<double> path(3, column[i] * 10);
+      for (std::size_t t = 1; t <= steps; ++t) {
+        path.push_back(path.back() + 0.5 * static_cast<double>(t));
+        right = right && out[0][(t - 1) * n + i] == path.back() && out[1][(t - 1) * n + i] == path.back() - path[path.size() - 4];
+      }
+      right = right && failed_runs[i] == (i == block_runs + 2);
+    }
+    check(right, "states, lags and known values, step by step");
+  }
+  const StepModel::Place lost = model.explain({column.data(), single.data()}, {false, true}, block_runs + 2);
+  check(lost.line == 2 && lost.step == 5 && !lost.reason.by_check, "the line and the step where a run failed");
+}
+
 int main() {
+  steps_carry_states_and_reach_back();
   formulas_are_calculated_once_and_failures_found();
   work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();

@@ -1,9 +1,9 @@
 test_that("estimates lie within three standard errors, without bias", {
   # `make test-long` holds the bias to 0.2 errors over 200 sets and more
   for (family in names(regular_laws)) {
-    errors <- fit_errors(family, 40)
+    errors <- fit_errors(family, 20)
     expect_gte(mean(abs(errors) < 3), 0.97, label = family)
-    expect_lt(max(abs(rowMeans(errors))), 0.15 + 2.5 / sqrt(40), label = family)
+    expect_lt(max(abs(rowMeans(errors))), 0.15 + 2.5 / sqrt(20), label = family)
   }
 })
 

@@ -1,0 +1,227 @@
+# Models that go step by step, as a study holds them:
+#   lines    formulas in the order in which they are calculated at each step, by name
+#   starts   formulas of starting values, of the lines that have one
+#   known    values for each step, by name; `step` is the step itself
+#   steps    numbers or dates; of all series that are kept, which `gives` names
+
+#' Add a model that goes step by step
+#'
+#' What happens over time: a tank over a dry summer, a stock that is ordered and arrives later. At each step its lines are
+#' calculated from top to bottom, in every run. Lines are formulas as in [add_outputs()], of inputs, outputs and other
+#' lines; a line that carries its value from step to step is a [state()].
+#'
+#' @param .study A study.
+#' @param ... Lines, by name, in the order in which they are calculated: formulas, [output()]s of formulas, or [state()]s.
+#' @param .steps How many steps there are, a whole number; or the steps themselves, numbers or dates in increasing order.
+#' @param .known A named list, or a data frame, of numbers that are known for each step, such as a profile of the week; a
+#'   value for each step. Lines use them by their names.
+#' @param .keep Names of lines that become outputs, series over the steps; all when left out. Others are calculated, and
+#'   not kept.
+#' @param .name Text: what the model is called.
+#' @return The study with the model, and the lines that are kept, added at the end.
+#' @section Names in lines: a line's name stands for its latest value: in lines below it that of this step; in its own
+#'   formula, and in lines above it, that of the step before, which must be a [state()]'s. `before(level)` is the value at the
+#'   end of the step before, `before(ordered, 5)` that of five steps ago; before the first step it is the starting value.
+#'   `step` is the step: its number, or the day. Inputs and outputs of one value a run are the same at all steps.
+#' @section Failed runs: a run in which a line is missing, not a number or infinite at a step has failed: [failures()] names
+#'   the line, the step and the part of its formula; its series are missing as a whole.
+#' @details Lines are compiled, and calculated for many runs at once; there is no loop in R. Functions of your own cannot be
+#'   called in them: write such a model as a function, [add_model()].
+#' @section Errors: `ensayo_error_name` for names that are not known, taken, or used before they are set; for `before()` of a line
+#'   without a starting value; `ensayo_error_formula` for what a formula must not hold; `ensayo_error_argument` for steps, or known
+#'   values, of the wrong kind or number.
+#' @seealso [state()]; [plot_series()], [percentiles()] and [series_table()] read series.
+#' @examples
+#' tank <- study("Tank over a dry summer") |>
+#'   add_inputs(volume = law_uniform(300, 500), inflow = law_normal(47, 5),
+#'     demand = law_pert(35, 45, 60)) |>
+#'   add_steps(
+#'     use = demand * week,
+#'     level = state(min(600, max(0, level + inflow - use)), start = volume, unit = "m3"),
+#'     called = state(if (level < 100 && before(called, 3) == 0) 1 else 0, start = 0),
+#'     .steps = seq(as.Date("2026-07-01"), by = "day", length.out = 60),
+#'     .known = list(week = rep_len(c(1, 1, 1, 1, 1.1, 1.3, 1.2), 60)),
+#'     .keep = level
+#'   ) |>
+#'   add_outputs(lowest = output(min(level), unit = "m3")) |>
+#'   add_specs(never_empty = all(level > 0))
+#' simulate(tank, nsim = 1000, seed = 11)
+#' @export
+add_steps <- function(.study, ..., .steps, .known = NULL, .keep = NULL, .name = "steps") {
+  check_study(.study)
+  steps <- steps_given(.steps)
+  given <- captured_lines(rlang::enquos(..., .ignore_empty = "all"))
+  known <- known_values(.known, steps)
+  keep <- rlang::enquo(.keep)
+  with_steps(.study, check_string(.name), given, steps, known, function(lines) {
+    if (rlang::quo_is_null(keep)) lines else resolve_names(keep, lines, "a line of the steps")
+  })
+}
+
+#' A line that carries its value from step to step
+#'
+#' For lines of [add_steps()]. In its formula its own name stands for the value that it had at the step before.
+#'
+#' @param formula A formula as in [add_steps()].
+#' @param start A formula of inputs and outputs of one value a run: the value before the first step.
+#' @param unit,label,note,group,kind As for [output()].
+#' @return A state, for [add_steps()].
+#' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
+#' @examples
+#' study("Savings") |>
+#'   add_inputs(rate = law_normal(0.02, 0.01)) |>
+#'   add_steps(balance = state(balance * (1 + rate) + 100, start = 1000, unit = "EUR"), .steps = 10)
+#' @export
+state <- function(formula, start, unit = NULL, label = NULL, note = NULL, group = NULL, kind = NULL) {
+  texts <- list(unit = check_string(unit, null = TRUE), label = check_string(label, null = TRUE),
+    note = check_string(note, null = TRUE), group = check_string(group, null = TRUE))
+  if (!is.null(kind)) check_choice(kind, output_kinds)
+  start <- rlang::enquo(start)
+  if (rlang::quo_is_missing(start)) {
+    stop_ensayo("argument", "A state must have a starting value.", NULL, "Such as `state(level + inflow, start = 400)`.",
+      argument = "start")
+  }
+  structure(list(line = new_output(rlang::enquo(formula), texts, kind), start = start), class = "ensayo_state")
+}
+
+steps_given <- function(steps, call = rlang::caller_env()) {
+  if (rlang::is_missing(steps)) {
+    stop_ensayo("argument", "`.steps` must say how many steps there are, or which.", "It is left out.",
+      "Such as `.steps = 120`, or dates.", argument = ".steps", call = call)
+  }
+  if (is.numeric(steps) && length(steps) == 1) return(as.double(seq_len(check_count(steps, ".steps", at_most = most_steps, call = call))))
+  steps <- check_steps(steps, call)
+  if (length(steps) > most_steps) stop_argument(".steps", sprintf("at most %s", count_of(most_steps, "step")), length(steps), call = call)
+  steps
+}
+
+most_steps <- 1e6
+
+known_values <- function(known, steps, call = rlang::caller_env()) {
+  if (is.null(known)) return(list())
+  known <- as.list(known)
+  names <- check_new_names(known, "value known for each step", call = call)
+  known <- stats::setNames(known, names)
+  for (name in names) {
+    values <- known[[name]]
+    if (inherits(values, "Date") || !is.numeric(values) || !all(is.finite(values))) {
+      stop_argument(".known", sprintf("numbers; %s is not", quoted(name)), values, call = call)
+    }
+    if (length(values) != length(steps)) {
+      stop_ensayo("argument", sprintf("%s must have a value for each of %s.", quoted(name), count_of(length(steps), "step")),
+        sprintf("It has %s.", format_given(length(values))), argument = ".known", call = call)
+    }
+    known[[name]] <- as.double(values)
+  }
+  known
+}
+
+captured_lines <- function(quosures) {
+  stats::setNames(lapply(quosures, function(quosure) {
+    expr <- rlang::quo_get_expr(quosure)
+    if (rlang::is_call(expr, c("state", "output"), ns = c("", "ensayo")) || inherits(expr, c("ensayo_state", "ensayo_output"))) {
+      made <- rlang::eval_tidy(quosure)
+      if (inherits(made, "ensayo_state")) made else list(line = made)
+    } else list(line = new_output(quosure))
+  }), names(quosures))
+}
+
+# The study with such a model. `keep` tells which lines are kept, of all.
+with_steps <- function(study, name, given, steps, known, keep, call = rlang::caller_env()) {
+  taken <- c(quantity_names(study), names(study$tables))
+  if (name %in% names(study$models)) {
+    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL,
+      "Give it another with `.name`.", name = name, call = call)
+  }
+  if (length(given) == 0) stop_ensayo("argument", "A model that goes step by step must have a line.", "It has none.", call = call)
+  lines <- check_new_names(given, "line", c(taken, names(known)), call)
+  clash <- intersect(names(known), taken)
+  if (length(clash)) check_new_names(known[clash[1]], "value known for each step", taken, call)
+  names(given) <- lines
+  for (line in lines) refuse_formless(given[[line]]$line, line, call)
+  model <- list(kind = "steps", name = name, steps = steps, known = known)
+  model$lines <- step_formulas(study, given, known)
+  model$starts <- start_formulas(study, given)
+  refuse_unset(model, lines, call)
+  gives <- keep(lines)
+  if (length(gives) == 0) stop_argument(".keep", "at least one line", gives, call = call)
+  uses <- setdiff(unique(unlist(lapply(c(model$lines, model$starts), function(formula) formula$uses))), c(lines, names(known), "step"))
+  model$uses <- stats::setNames(uses, uses)
+  model$gives <- lines[lines %in% gives]
+  outputs <- lapply(given[model$gives], function(each) {
+    output <- each$line
+    output$formula <- NULL
+    output$steps <- steps
+    output
+  })
+  with_model(study, name, model, outputs)
+}
+
+step_formulas <- function(study, given, known) {
+  single <- setdiff(quantity_names(study), series_names(study))
+  v <- quantity_vocabulary(study, single)
+  names <- c(single, names(given), names(known), "step")
+  vocabulary <- structure(names, set = set_of(names), groups = attr(v, "groups"), tables = study$tables, dates = attr(v, "dates"),
+    yes_no = attr(v, "yes_no"), series = list(), lines = names(given))
+  formulas <- Map(function(each, name) compiled_alone(read_formula(each$line$formula, vocabulary, sprintf("Line %s", quoted(name))), name),
+    given, names(given))
+  stats::setNames(formulas, names(given))
+}
+
+start_formulas <- function(study, given) {
+  vocabulary <- quantity_vocabulary(study, setdiff(quantity_names(study), series_names(study)))
+  started <- Filter(function(each) !is.null(each$start), given)
+  Map(function(each, name) {
+    compiled_alone(read_formula(each$start, vocabulary, sprintf("The starting value of %s", quoted(name))), name)
+  }, started, names(started))
+}
+
+# Lines are calculated by compiled code alone.
+compiled_alone <- function(formula, name) {
+  if (cpp_formulas_to_compile(list(formula))) return(formula)
+  own <- c(names(formula$functions), setdiff(all.names(formula$expr), names(formula_verbs)))
+  stop_ensayo("formula", sprintf("Line %s must call functions that are compiled.", quoted(name)),
+    sprintf("It reads %s.", quoted(formula$text)), if (length(formula$functions)) sprintf(
+      "%s is a function of your own: write such a model as a function, `add_model()`.", quoted(own[1]))
+    else "Densities, probabilities, gamma functions and the like are none of these.", name = name)
+}
+
+# A name that stands for nothing yet when a line is calculated for the first time.
+refuse_unset <- function(model, lines, call) {
+  for (i in seq_along(lines)) {
+    formula <- model$lines[[lines[i]]]
+    late <- setdiff(intersect(plain_uses(formula), lines[i:length(lines)]), names(model$starts))
+    if (length(late)) {
+      stop_ensayo("name", sprintf("Line %s must use what is set before it.", quoted(lines[i])),
+        if (late[1] == lines[i]) "It uses itself, and has no starting value." else sprintf("%s stands below it.", quoted(late[1])),
+        if (late[1] == lines[i]) sprintf("Make it a state: `%s = state(%s, start = ...)`.", lines[i], formula$text)
+        else sprintf("Put %s above it, or make that a state: it then stands for the value of the step before.", quoted(late[1])),
+        name = lines[i], call = call)
+    }
+    unknown <- setdiff(names(formula$lags), names(model$starts))
+    if (length(unknown)) {
+      stop_ensayo("name", sprintf("Line %s: `before()` needs a starting value.", quoted(lines[i])),
+        sprintf("%s has none.", quoted(unknown[1])), sprintf("Make it a state: `%s = state(%s, start = ...)`.", unknown[1],
+          model$lines[[unknown[1]]]$text), name = lines[i], call = call)
+    }
+  }
+}
+
+# Names that a formula uses besides those in `before()`.
+plain_uses <- function(formula) {
+  found <- character()
+  level <- list(formula$expr)
+  while (length(level)) {
+    found <- c(found, as.character(Filter(is.symbol, level)))
+    calls <- Filter(function(part) is.call(part) && !rlang::is_call(part, "before"), level)
+    level <- unlist(lapply(calls, function(part) as.list(part)[-1]), recursive = FALSE)
+  }
+  unique(found)
+}
+
+renamed_in_steps <- function(model, old, new) {
+  model$lines[] <- lapply(model$lines, rename_in_formula, old, new)
+  model$starts[] <- lapply(model$starts, rename_in_formula, old, new)
+  names(model$uses)[model$uses == old] <- new
+  model
+}
