@@ -38,7 +38,8 @@ base_lines <- function(study, base) {
   failed <- base$failures$reason[match(names(base$outputs), base$failures$output)]
   columns <- drop_empty(list(
     output = names(base$outputs), value = text_of(names(base$outputs), function(name) {
-      format_value(as.double(base$outputs[[name]]), column_kind(study, name, base$outputs[[name]]))
+      value <- base$outputs[[name]]
+      if (length(value) > 1) series_ends(value) else format_value(as.double(value), column_kind(study, name, value))
     }),
     unit = vapply(names(base$outputs), function(name) quantity_unit(study, name) %||% "", ""),
     ` ` = ifelse(is.na(failed), "", paste("failed:", failed))

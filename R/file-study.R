@@ -55,7 +55,16 @@ file_sections <- function() {
 #'       pressure: {line: 4, column: 3, file: listing.txt, after: NODE, unit: m}
 #'       flow: {text: feeder, file: listing.txt}     # or csv: and row:, or json:; see from_line()
 #' ```
-#' Reading a file runs nothing; see [allow_programs()].
+#' Reading a file runs nothing; see [allow_programs()]. A model that goes step by step ([add_steps()]) stands there, too:
+#' ```
+#'   tank:
+#'     steps: {from: 2026-07-01, to: 2026-08-29}       # or a count, or the steps themselves
+#'     known: {week: [1, 1, 1, 1, 1.1, 1.3, 1.2, ...]} # or {file: profile.csv}, a value for each step
+#'     lines:
+#'       use: demand * week
+#'       level: {state: "max(0, level + inflow - use)", start: volume, unit: m3}
+#'     keep: [level]                                   # all when left out
+#' ```
 #'
 #' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads
 #' a matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`,

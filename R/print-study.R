@@ -30,9 +30,23 @@ part_lines <- function(id, study, most = 20) {
 }
 
 own_lines <- list(
+  models = function(study) study_model_lines(study),
   inputs = function(study) study_input_lines(study), correlations = function(study) correlation_lines(study),
   outputs = function(study) study_output_lines(study), specs = function(study) spec_lines(study$specs)
 )
+
+study_model_lines <- function(study) {
+  cells <- drop_empty(lapply(unclass_table(model_table(study)), as.character))
+  in_steps <- lapply(unname(Filter(function(model) model$kind == "steps", study$models)), function(model) {
+    text <- function(formulas) text_of(formulas, function(formula) formula$text)
+    starts <- stats::setNames(rep("", length(model$lines)), names(model$lines))
+    starts[names(model$starts)] <- text(model$starts)
+    c(sprintf("  Lines of %s, from top to bottom at each of %s", model$name, count_of(length(model$steps), "step")),
+      text_table(drop_empty(list(line = names(model$lines), formula = text(model$lines), `starts at` = unname(starts))),
+        indent = "    "))
+  })
+  c(text_table(cells, indent = "  "), unlist(in_steps))
+}
 
 study_input_lines <- function(study, most = 60) {
   table <- utils::head(input_table(study), most)

@@ -22,11 +22,15 @@ trial_lines <- function(values, study, remark) {
   text_table(cells, numeric = names(cells) == "value", indent = "  ")
 }
 
+# A series as its first value and its last.
+series_ends <- function(values) {
+  ends <- values[c(1, length(values))]
+  shown <- ifelse(is.na(ends), "-", format(as.double(ends), digits = 6, trim = TRUE))
+  sprintf("%s, ..., %s (%s)", shown[1], shown[2], count_of(length(values), "step"))
+}
+
 shown_trial_value <- function(value, study, name) {
-  if (length(value) > 1) {
-    ends <- vapply(value[c(1, length(value))], format_given, "")
-    return(sprintf("%s, ..., %s (%s)", ends[1], ends[2], count_of(length(value), "step")))
-  }
+  if (length(value) > 1) return(series_ends(value))
   if (is.na(value)) return("-")
   if (name %in% date_outputs(study)) return(format(as_day(value)))
   if (is.logical(value)) return(if (value) "yes" else "no")
@@ -39,9 +43,11 @@ trial_output_lines <- function(x) {
   trial_lines(x$outputs, x$study, remark)
 }
 
+model_words <- c(`function` = "a function of R", steps = "step by step", elsewhere = "made elsewhere")
+
 trial_model_lines <- function(model) {
   took <- sprintf("%s s", format_number(model$seconds, 2))
-  if (is.null(model$command)) return(c("", heading(sprintf("%s, a %s", model$name, model$kind)), paste0("  took ", took)))
+  if (is.null(model$command)) return(c("", heading(sprintf("%s, %s", model$name, model_words[[model$kind]] %||% "a model")), paste0("  took ", took)))
   ended <- if (!is.null(model$fault)) model$fault else if (!is.null(model$status)) sprintf("ended with status %d", model$status)
     else "answered"
   c("", heading(sprintf("%s, a program", model$name)),

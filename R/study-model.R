@@ -57,15 +57,18 @@ part_models <- list(
     })
     study
   },
+  formulas = function(study) do.call(c, unname(lapply(study$models, function(model) c(model$lines, model$starts)))),
   users = function(study, name) names(Filter(function(model) name %in% model$uses, study$models)),
   record = function(study) {
     odd <- names(Filter(Negate(is_model_of_files), study$models))
     if (length(odd)) {
-      stop_ensayo("file", "A study file must hold formulas and programs alone.",
+      stop_ensayo("file", "A study file must hold formulas, steps and programs alone.",
         sprintf("%s is a model that a file cannot hold.", quoted(odd[1])),
         "Keep such a study as an R script; `saveRDS()` keeps its value.", name = odd[1])
     }
-    lapply(study$models, program_record, study$outputs)
+    lapply(study$models, function(model) {
+      (if (model$kind == "steps") steps_record else program_record)(model, study$outputs)
+    })
   },
   read = function(study, record, file) if (is.null(record)) study else file_models(study, record, file),
   table = function(study) model_table(study)

@@ -1,4 +1,4 @@
-# Programs in study files.
+# Programs, and all models, in study files.
 
 program_keys <- c("program", "templates", "files", "input", "environment", "needs", "persistent", "shell", "time_limit",
   "statuses", "must_hold", "must_not_hold", "most_mb", "outputs")
@@ -6,17 +6,18 @@ program_keys <- c("program", "templates", "files", "input", "environment", "need
 # The study with the models that a file names. Outputs of formulas come later: they may be named already.
 file_models <- function(study, records, file) {
   check_section(records, "models")
-  named <- normal_name(c(names(file$content$outputs), unlist(lapply(records, function(record) names(record$outputs)))))
+  named <- normal_name(c(names(file$content$outputs), unlist(lapply(records, function(record) c(names(record$outputs), names(record$lines))))))
   for (name in normal_name(names(records))) {
-    study <- program_from_record(study, records[[match(name, normal_name(names(records)))]], name, file$folder,
-      union(quantity_names(study), named))
+    record <- records[[match(name, normal_name(names(records)))]]
+    read <- if (is.list(record) && "lines" %in% names(record)) steps_from_record else program_from_record
+    study <- read(study, record, name, file$folder, union(quantity_names(study), named))
   }
   study
 }
 
 program_from_record <- function(study, record, name, folder, known) {
   place <- sprintf("Model %s", quoted(name))
-  if (!is.list(record)) stop_ensayo("file", sprintf("%s must give its program and outputs.", place), NULL, name = name)
+  if (!is.list(record)) stop_ensayo("file", sprintf("%s must give its program and outputs, or its lines and steps.", place), NULL, name = name)
   check_keys(record, program_keys, place)
   for (key in c("program", "outputs")) {
     if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.",
@@ -169,6 +170,7 @@ reader_record <- function(reader, output) {
 
 # Whether a file can hold all of a model.
 is_model_of_files <- function(model) {
+  if (model$kind == "steps") return(TRUE)
   if (model$kind != "program") return(FALSE)
   texts <- unlist(c(lapply(model$files, function(file) file$text), lapply(model$templates, marked_text)))
   !any(vapply(model$readers, is.function, TRUE)) && all(vapply(model$files, function(file) is.null(file$path), TRUE)) &&

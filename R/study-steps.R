@@ -126,8 +126,8 @@ captured_lines <- function(quosures) {
   }), names(quosures))
 }
 
-# The study with such a model. `keep` tells which lines are kept, of all.
-with_steps <- function(study, name, given, steps, known, keep, call = rlang::caller_env()) {
+# The study with such a model. `keep` tells which lines are kept, of all; `coming` are quantities that a file names later.
+with_steps <- function(study, name, given, steps, known, keep, coming = character(), call = rlang::caller_env()) {
   taken <- c(quantity_names(study), names(study$tables))
   if (name %in% names(study$models)) {
     stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL,
@@ -140,8 +140,9 @@ with_steps <- function(study, name, given, steps, known, keep, call = rlang::cal
   names(given) <- lines
   for (line in lines) refuse_formless(given[[line]]$line, line, call)
   model <- list(kind = "steps", name = name, steps = steps, known = known)
-  model$lines <- step_formulas(study, given, known)
-  model$starts <- start_formulas(study, given)
+  single <- setdiff(c(quantity_names(study), setdiff(coming, lines)), series_names(study))
+  model$lines <- step_formulas(study, given, known, single)
+  model$starts <- start_formulas(study, given, single)
   refuse_unset(model, lines, call)
   gives <- keep(lines)
   if (length(gives) == 0) stop_argument(".keep", "at least one line", gives, call = call)
@@ -157,8 +158,7 @@ with_steps <- function(study, name, given, steps, known, keep, call = rlang::cal
   with_model(study, name, model, outputs)
 }
 
-step_formulas <- function(study, given, known) {
-  single <- setdiff(quantity_names(study), series_names(study))
+step_formulas <- function(study, given, known, single) {
   v <- quantity_vocabulary(study, single)
   names <- c(single, names(given), names(known), "step")
   vocabulary <- structure(names, set = set_of(names), groups = attr(v, "groups"), tables = study$tables, dates = attr(v, "dates"),
@@ -168,8 +168,8 @@ step_formulas <- function(study, given, known) {
   stats::setNames(formulas, names(given))
 }
 
-start_formulas <- function(study, given) {
-  vocabulary <- quantity_vocabulary(study, setdiff(quantity_names(study), series_names(study)))
+start_formulas <- function(study, given, single) {
+  vocabulary <- quantity_vocabulary(study, single)
   started <- Filter(function(each) !is.null(each$start), given)
   Map(function(each, name) {
     compiled_alone(read_formula(each$start, vocabulary, sprintf("The starting value of %s", quoted(name))), name)

@@ -123,5 +123,45 @@ test_that("what a line or its call must not be is said", {
   expect_fault(add_outputs(s, y = before(b)), "formula", "`before`")
   both <- add_steps(s, x = a, .steps = 3)
   expect_fault(add_steps(both, y = a, .steps = 3), "name", "`steps` is taken", ".name")
-  expect_fault(write_study(both, tempfile(fileext = ".yml")), "file", "`steps`")
+})
+
+test_that("a study file holds a model that goes step by step, and gives it back", {
+  dir <- withr::local_tempdir()
+  file <- file.path(dir, "tank.yml")
+  writeLines(c("ensayo: 1", "study: Tank", "inputs:", "  volume: {law: uniform, min: 300, max: 500}", "  inflow: normal(47, 5)",
+    "  demand: pert(35, 45, 60)", "models:", "  tank:", "    steps: {from: 2026-07-01, to: 2026-07-30}", "    known: {file: week.csv}",
+    "    lines:", "      use: demand * week * growth",
+    "      level: {state: \"min(600, max(0, level + inflow - use + 30 * before(called, 4)))\", start: volume, unit: m3, label: Water}",
+    "      called: {state: \"if (level < 100 && before(called, 3) == 0) 1 else 0\", start: 0}", "    keep: [level]",
+    "outputs:", "  growth: 1 + 0 * volume", "  lowest: min(level)", "specs:", "  never_empty: all(level > 0)", "run: {runs: 40, seed: 5}"), file)
+  write.csv(data.frame(week = rep_len(c(1, 1, 1, 1, 1.1, 1.3, 1.2), 30)), file.path(dir, "week.csv"), row.names = FALSE)
+  s <- read_study(file)
+  res <- quietly(s, 40, 5)
+  path <- tank_by_hand(res$volume[7], res$inflow[7], res$demand[7], 30)
+  expect_identical(unname(output_values(res, level)[7, ]), path[, 2])
+  copy <- file.path(dir, "copy.yml")
+  write_study(s, copy)
+  expect_identical(read_study(copy), s)
+  expect_identical(study_hash(read_study(copy)), study_hash(s))
+  expect_match(readLines(copy), "from: .2026-07-01", all = FALSE)
+  for (steps in list(12, c(1, 2, 5.5), as.Date(c("2026-01-31", "2026-02-28")))) {
+    other <- study("Other") |> add_inputs(a = 1) |> add_steps(x = state(x + a, start = 0), .steps = steps)
+    write_study(other, copy, overwrite = TRUE)
+    expect_identical(read_study(copy), other)
+  }
+  done <- call_cli("run", file)
+  expect_identical(done$code, 0L)
+  expect_match(call_cli("check", file)$output, "called +if \\(level < 100", all = FALSE)
+  expect_identical(output_values(read_result(file.path(dir, "tank-result")), "level"), output_values(res, "level"))
+  bad <- function(from, to, ...) {
+    writeLines(sub(from, to, readLines(file), fixed = TRUE), copy)
+    expect_fault(read_study(copy), ...)
+  }
+  bad("start: volume", "begin: volume", "file", "line `level`", "`begin`")
+  bad(", start: volume", "", "file", "`state` and `start`")
+  bad("to: 2026-07-30", "to: 2026-06-30", "file", "first step to a later one")
+  bad("{from: 2026-07-01, to: 2026-07-30}", "20", "argument", "20 steps", "It has 30")
+  bad("keep: [level]", "keep: [levl]", "name", "`levl`", "level")
+  bad("demand * week", "demnd * week", "name", "Line `use`", "`demnd`")
+  bad("use: demand", "used: demand", "name", "`use`")
 })
