@@ -5,11 +5,12 @@ suppressMessages({
   library(testthat)
   library(ensayo)
 })
-counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20)
+counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20,
+  formulas = 10000)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun")) {
+for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas")) {
   sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
 }
 failed <- 0
@@ -37,6 +38,10 @@ in_shares <- function(what, seeds, run, size = 50) {
 cat(sprintf("%s, %s\n", format(Sys.Date()), R.version.string))
 in_shares("Laws composed at random", 1000 + seq_len(counts["compositions"]), function(seeds) {
   suppressWarnings(inside$faulty_compositions(seeds, c(2, 4, 4, 2, 1)))
+})
+
+in_shares("Formulas made at random, compiled, against R's own evaluation", 20000 + seq_len(counts["formulas"]), function(seeds) {
+  suppressWarnings(inside$faulty_formulas(seeds))
 })
 
 in_shares("Simulations killed at a random moment and run again", seq_len(counts["kills"]), function(seeds) {
