@@ -18,7 +18,7 @@ cli_progress <- function(settings, study, out) {
   line <- cli_watch(name, study)
   function(done, all, so_far) {
     line(done, all, so_far)
-    if (!is.null(page)) page(done, all, so_far)
+    call_progress(page, done, all, so_far)
   }
 }
 

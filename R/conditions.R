@@ -93,8 +93,9 @@ quoted <- function(x) paste0("`", x, "`")
 and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
 
 # "1 run", "2 runs"
-count_of <- function(n, noun) paste(format(n, big.mark = if (n >= 1e4) " " else "", scientific = FALSE, trim = TRUE),
-  if (n == 1) noun else paste0(noun, "s"))
+count_of <- function(n, noun) paste(count_text(n), if (n == 1) noun else paste0(noun, "s"))
+
+count_text <- function(n) format(n, big.mark = if (n >= 1e4) " " else "", scientific = FALSE, trim = TRUE)
 
 # A value as it is quoted in a message: short, and never more than a line.
 shown_value <- function(x) {

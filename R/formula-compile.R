@@ -43,12 +43,21 @@ log_faults <- function(program, columns, i, value, runs, uses, log, name) {
     known <- told$where > 0
     where[known] <- sprintf(" in `%s`", texts[told$where[known]])
     at_step <- known & told$step > 0
-    where[at_step] <- sprintf("%s at step %d", where[at_step], told$step[at_step])
+    where[at_step] <- sprintf("%s at step %d of %d", where[at_step], told$step[at_step],
+      steps_of(told$expressions, columns)[told$where[at_step]])
     failed <- told$fault > 0
     reasons[own[failed]] <- fault_words[told$fault[failed]]
     reasons[own[!failed]] <- paste0(broken_words(told$value[!failed]), where[!failed])
   }
   log$add(name, runs[broken], reasons)
+}
+
+# How many steps the series have that stand in each of some expressions.
+steps_of <- function(expressions, columns) {
+  vapply(expressions, function(expr) {
+    series <- Filter(is.matrix, columns[intersect(all.vars(expr), names(columns))])
+    if (length(series)) ncol(series[[1]]) else 0L
+  }, 0L)
 }
 
 log_warnings <- function(seen, order, log) {

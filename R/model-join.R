@@ -51,17 +51,19 @@ runs_without_gap <- function(parts) {
 
 # Says how far a simulation is: a function of two numbers, or of three, whose third gives what was calculated so far.
 tell_progress <- function(progress, done, count, parts) {
-  if (is.null(progress)) return(invisible())
-  if (length(formals(args(progress))) < 3) return(progress(done, count))
-  progress(done, count, function() {
+  call_progress(progress, done, count, function() {
     list(values = joined_columns(lapply(parts, function(part) part$runs$values)),
       failures = do.call(rbind, lapply(parts, function(part) part$runs$failures)))
   })
 }
 
+call_progress <- function(progress, done, count, so_far) {
+  if (is.null(progress)) return(invisible())
+  if (length(formals(args(progress))) < 3) progress(done, count) else progress(done, count, so_far)
+}
+
 # The same as a part of a longer one, after `first` runs.
 progress_after <- function(progress, first, all) {
   if (is.null(progress)) return(NULL)
-  if (length(formals(args(progress))) < 3) return(function(done, count) progress(first + done, all))
-  function(done, count, so_far) progress(first + done, all, so_far)
+  function(done, count, so_far) call_progress(progress, first + done, all, so_far)
 }

@@ -2,8 +2,8 @@
 
 # "812 of 5 000 runs, 12 failed, 3.2 a second, 22 min left"
 how_far_words <- function(far, failed) {
-  paste(c(sprintf("%s of %s", sub(" runs?$", "", count_of(far$done, "run")), count_of(far$all, "run")),
-    if (failed) sprintf("%s failed", format_given(failed)),
+  paste(c(sprintf("%s of %s", count_text(far$done), count_of(far$all, "run")),
+    if (failed) sprintf("%s failed", count_text(failed)),
     if (!is.null(far$rate)) sprintf("%s a second", format_number(far$rate, 2)),
     if (!is.null(far$rate) && far$done < far$all) sprintf("%s left", duration_words(far$left))), collapse = ", ")
 }

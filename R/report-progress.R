@@ -34,7 +34,7 @@ progress_page <- function(study, output, dir, every = 5, show = show_progress) {
   clock <- new_clock()
   next_at <- proc.time()[["elapsed"]] + every
   function(done, all, so_far) {
-    if (!is.null(show)) if (length(formals(args(show))) < 3) show(done, all) else show(done, all, so_far)
+    call_progress(show, done, all, so_far)
     began <- proc.time()[["elapsed"]]
     far <- clock(done, all)
     if (began < next_at && done < all) return(invisible())

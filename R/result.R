@@ -11,7 +11,7 @@ partial_words <- function(result) {
   c(
     if (isTRUE(p$changed)) "CHANGED: these files are not as the simulation wrote them",
     if (!is.null(p$step)) sprintf("series at step %s", p$step),
-    if (!is.null(p$so_far)) sprintf("SO FAR: %s of %s", format_given(p$so_far), count_of(p$nsim, "run")),
+    if (!is.null(p$so_far)) sprintf("SO FAR: %s of %s", count_text(p$so_far), count_of(p$nsim, "run")),
     if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview),
       count_of(p$nsim, "run")),
     if (length(p$given)) sprintf("given %s: %s of %s", paste(p$given, collapse = " and "),

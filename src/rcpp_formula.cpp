@@ -1,18 +1,17 @@
 // Doors to compiled formulas.
 #include "formula_reader.h"
 
+using ensayo::Kind;
+using namespace door;
+
 namespace {
 
-Compiled& compiled_for(Formulas& all, const Columns& columns, R_xlen_t n) {
-  for (const auto& known : all.compiled) {
-    bool same = true;
-    for (std::size_t i = 0; i < known->given.size() && same; ++i) same = is_same(known->given[i], columns.given[i], n == 1);
-    if (same) return *known;
-  }
+const Compiled& compiled_for(Formulas& all, const Columns& columns, R_xlen_t n) {
+  for (const auto& known : all.compiled) if (is_same(known->given, columns.given, n == 1)) return *known;
   auto made = std::make_shared<Compiled>();
   made->given = columns.given;
   for (const Given& each : made->given) all.keys.push_back(each.keys);
-  Reader(all, *made).read_all();
+  read_formulas(all, *made);
   all.compiled.push_back(made);
   return *made;
 }
@@ -24,16 +23,6 @@ SEXP finished(const std::vector<double>& values, Kind kind) {
   for (std::size_t i = 0; i < values.size(); ++i) to[i] = std::isnan(values[i]) ? NA_INTEGER : static_cast<int>(values[i]);
   UNPROTECT(1);
   return out;
-}
-
-bool is_read_here(SEXP expr) {
-  if (TYPEOF(expr) != LANGSXP) return true;
-  if (words().count(CAR(expr)) == 0) return false;
-  if (CAR(expr) == Rf_install("%in%")) return is_read_here(CADR(expr));
-  for (SEXP at = CDR(expr); at != R_NilValue; at = CDR(at)) {
-    if (!is_read_here(CAR(at))) return false;
-  }
-  return true;
 }
 
 }  // namespace
@@ -52,7 +41,7 @@ Rcpp::LogicalVector cpp_formulas_to_compile(Rcpp::List formulas) {
 // Formulas in an order in which each comes after those it needs; `uses` are the quantities that they are given.
 // [[Rcpp::export(rng = false)]]
 SEXP cpp_formulas(Rcpp::List formulas, Rcpp::CharacterVector names, Rcpp::CharacterVector uses) {
-  return Rcpp::XPtr<Formulas>(new_formulas(formulas, names, uses), true);
+  return Rcpp::XPtr<Formulas>(new_formulas(formulas, names, uses).release(), true);
 }
 
 // Their values in n runs, what was seen of each, and what is worth a warning; NULL where they are R's to evaluate.
@@ -102,9 +91,11 @@ Rcpp::List cpp_explain_formulas(SEXP formulas, Rcpp::List columns, double n, int
   Rcpp::NumericVector value(runs.size());
   Rcpp::List expressions;
   std::map<SEXP, int> known;
+  std::vector<std::size_t> places;
+  for (int run : runs) places.push_back(static_cast<std::size_t>(run - 1));
+  const std::vector<ensayo::Reason> reasons = compiled.program->explain(given.pointers, places, static_cast<std::size_t>(formula - 1));
   for (R_xlen_t i = 0; i < runs.size(); ++i) {
-    const ensayo::Reason reason = compiled.program->explain(given.pointers, static_cast<std::size_t>(runs[i] - 1),
-      static_cast<std::size_t>(formula - 1));
+    const ensayo::Reason& reason = reasons[static_cast<std::size_t>(i)];
     fault[i] = reason.by_check ? static_cast<int>(reason.what) : 0;
     value[i] = reason.value;
     const auto source = compiled.sources.find(reason.node);

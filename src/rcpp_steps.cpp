@@ -1,12 +1,13 @@
 // Doors to models that go step by step.
-#include <cmath>
+#include <algorithm>
 
 #include "core/steps.h"
 #include "formula_reader.h"
 
-namespace {
-
 using ensayo::StepModel;
+using namespace door;
+
+namespace {
 
 struct CompiledSteps {
   std::vector<Given> given;
@@ -21,7 +22,6 @@ struct Steps {
   std::vector<SEXP> known_names;
   std::vector<bool> kept;
   std::size_t steps;
-  Rcpp::List keys;
   std::vector<std::unique_ptr<CompiledSteps>> compiled;
 };
 
@@ -32,24 +32,19 @@ std::vector<bool> single_columns(const std::vector<Given>& given) {
 }
 
 const CompiledSteps& compiled_for(Steps& all, const Columns& columns, R_xlen_t n) {
-  for (const auto& known : all.compiled) {
-    bool same = true;
-    for (std::size_t i = 0; i < known->given.size() && same; ++i) same = is_same(known->given[i], columns.given[i], n == 1);
-    if (same) return *known;
-  }
-  for (const Given& each : columns.given) if (each.steps > 0) throw LeftToR();
+  for (const auto& known : all.compiled) if (is_same(known->given, columns.given, n == 1)) return *known;
   std::unique_ptr<CompiledSteps> made(new CompiledSteps);
   made->given = columns.given;
   made->start = std::make_shared<Compiled>();
   made->start->given = columns.given;
-  Reader(*all.start, *made->start).read_all();
+  read_formulas(*all.start, *made->start);
   Lines lines;
   lines.first = columns.pointers.size();
   for (std::size_t i = 0; i < all.lines->names.size(); ++i) lines.line[all.lines->names[i]] = i;
   for (std::size_t i = 0; i < all.known_names.size(); ++i) lines.known[all.known_names[i]] = i;
   made->lines = std::make_shared<Compiled>();
   made->lines->given = columns.given;
-  Reader(*all.lines, *made->lines, &lines).read_all();
+  read_formulas(*all.lines, *made->lines, &lines);
   std::vector<StepModel::Lag> lags;
   for (const auto& lag : lines.lags) lags.push_back({lag.first, lag.second});
   made->model.reset(new StepModel{*made->start->program, *made->lines->program, all.started, all.known, lags, all.kept, all.steps});
@@ -65,16 +60,12 @@ const CompiledSteps& compiled_for(Steps& all, const Columns& columns, R_xlen_t n
 SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known,
                     Rcpp::LogicalVector kept, double steps, Rcpp::CharacterVector uses) {
   Rcpp::XPtr<Steps> all(new Steps, true);
-  all->lines.reset(new_formulas(lines, names, uses));
+  all->lines = new_formulas(lines, names, uses);
   Rcpp::CharacterVector start_names(start.size());
   for (R_xlen_t i = 0; i < start.size(); ++i) start_names[i] = "start of " + Rcpp::as<std::string>(names[started[i] - 1]);
-  all->start.reset(new_formulas(start, start_names, uses));
+  all->start = new_formulas(start, start_names, uses);
   // texts of columns are compared with those of both
-  for (R_xlen_t i = 0; i < start.size(); ++i) {
-    const Rcpp::List formula = start[i], constants = formula["constants"];
-    number_texts(formula["expr"], all->lines->texts);
-    for (R_xlen_t k = 0; k < constants.size(); ++k) number_texts(constants[k], all->lines->texts);
-  }
+  number_texts(start, all->lines->texts);
   all->start->texts = all->lines->texts;
   for (int line : started) all->started.push_back(static_cast<std::size_t>(line - 1));
   const Rcpp::CharacterVector known_names = known.size() ? Rcpp::CharacterVector(known.names()) : Rcpp::CharacterVector();

@@ -203,21 +203,49 @@ unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, 
   return warnings;
 }
 
-Reason Program::explain(const std::vector<const double*>& columns, std::size_t i, std::size_t wanted) const {
-  std::vector<double> values(graph_.size());
-  for (std::uint32_t id = 0; id < graph_.size(); ++id) {
+// What a wanted quantity and its checks are calculated from, in order.
+std::vector<std::uint32_t> Program::nodes_behind(const Wanted& wanted) const {
+  std::vector<bool> needed(graph_.size(), false);
+  needed[wanted.value] = true;
+  for (const Check& check : wanted.checks) needed[check.node] = true;
+  std::vector<std::uint32_t> behind;
+  for (std::uint32_t id = static_cast<std::uint32_t>(graph_.size()); id-- > 0;) {
+    if (!needed[id]) continue;
+    behind.push_back(id);
     const Node& node = graph_[id];
-    if (node.operation == Operation::constant) values[id] = node.value;
-    else if (node.operation == Operation::column) values[id] = columns[node.a][node.uniform ? 0 : i];
-    else {
-      const auto at = [&](std::uint32_t operand) { return operand == no_node ? nullptr : &values[operand]; };
-      kernel_of(node.operation)({&values[id], at(node.a), at(node.b), at(node.c), 0, node.table}, 1);
-    }
+    const std::uint32_t operands[] = {node.a, node.b, node.c};
+    for (unsigned i = 0; i < operands_of(node); ++i) needed[operands[i]] = true;
   }
-  for (const Check& check : wanted_[wanted].checks) {
+  std::reverse(behind.begin(), behind.end());
+  return behind;
+}
+
+std::vector<Reason> Program::explain(const std::vector<const double*>& columns, const std::vector<std::size_t>& runs,
+                                     std::size_t wanted) const {
+  const std::vector<std::uint32_t> behind = nodes_behind(wanted_[wanted]);
+  std::vector<double> values(graph_.size());
+  std::vector<Reason> reasons;
+  for (std::size_t run : runs) {
+    for (std::uint32_t id : behind) {
+      const Node& node = graph_[id];
+      if (node.operation == Operation::constant) values[id] = node.value;
+      else if (node.operation == Operation::column) values[id] = columns[node.a][node.uniform ? 0 : run];
+      else {
+        const auto at = [&](std::uint32_t operand) { return operand == no_node ? nullptr : &values[operand]; };
+        kernel_of(node.operation)({&values[id], at(node.a), at(node.b), at(node.c), 0, node.table}, 1);
+      }
+    }
+    reasons.push_back(reason_of(wanted_[wanted], values));
+  }
+  return reasons;
+}
+
+// From the lost value back to the node whose operands were good.
+Reason Program::reason_of(const Wanted& wanted, const std::vector<double>& values) const {
+  for (const Check& check : wanted.checks) {
     if (values[check.node] != 0) return {true, check.what, check.node, values[check.node]};
   }
-  std::uint32_t at = wanted_[wanted].value;
+  std::uint32_t at = wanted.value;
   for (;;) {
     const Node& node = graph_[at];
     const std::uint32_t operands[] = {node.a, node.b, node.c};

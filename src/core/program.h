@@ -49,8 +49,9 @@ class Program {
   // seen of each (`seen`), and gives back what is worth a warning.
   unsigned run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
                const std::vector<double*>& out, std::vector<unsigned>& seen) const;
-  // Why run i has no value of a wanted quantity.
-  Reason explain(const std::vector<const double*>& columns, std::size_t i, std::size_t wanted) const;
+  // Why each of some runs has no value of a wanted quantity.
+  std::vector<Reason> explain(const std::vector<const double*>& columns, const std::vector<std::size_t>& runs,
+                              std::size_t wanted) const;
 
  private:
   struct Instruction {
@@ -84,6 +85,8 @@ class Program {
  private:
   Instruction instruction(std::uint32_t id, std::uint32_t out) const;
   void number_nodes();
+  std::vector<std::uint32_t> nodes_behind(const Wanted& wanted) const;
+  Reason reason_of(const Wanted& wanted, const std::vector<double>& values) const;
 
   Graph graph_;
   std::vector<Wanted> wanted_;

@@ -123,11 +123,11 @@ StepModel::Place StepModel::explain(const std::vector<const double*>& columns, c
     return values.size();
   };
   std::size_t w = first_of(path.start_, begun);
-  if (w < begun.size()) return {started[w], 0, start.explain(from, 0, w)};
+  if (w < begun.size()) return {started[w], 0, start.explain(from, {0}, w)[0]};
   for (std::size_t step = 1; step <= steps; ++step) {
     path.step(step, 1);
     w = first_of(path.lines_, path.to_);
-    if (w < path.to_.size()) return {w, step, lines.explain(path.from_, 0, w)};
+    if (w < path.to_.size()) return {w, step, lines.explain(path.from_, {0}, w)[0]};
   }
   return {kept.size(), steps, {}};
 }

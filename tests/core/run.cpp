@@ -457,9 +457,9 @@ static void formulas_are_calculated_once_and_failures_found() {
     check(seen[0] == (some_failed | some_broken) && seen[1] == 0 && seen[2] == some_broken, "what was seen of each");
   }
   const std::vector<const double*> columns = {column.data(), single.data()};
-  const Reason lost = program.explain(columns, 5, 0);
+  const Reason lost = program.explain(columns, {5}, 0)[0];
   check(!lost.by_check && lost.node == root && std::isnan(lost.value), "where a run went wrong");
-  const Reason failed_run = program.explain(columns, block_runs + 1, 0);
+  const Reason failed_run = program.explain(columns, {7, block_runs + 1}, 0)[1];
   check(failed_run.by_check && failed_run.what == 7, "which check a run met");
   // on every path the same bits
   std::vector<double> x(1000), y(1000), made(1000), first(1000);

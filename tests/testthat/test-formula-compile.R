@@ -44,10 +44,22 @@ test_that("whole numbers overflow to NA, with a warning, and a failed run is tol
   expect_identical(reason("root", 1), "not a number (NaN) in `sqrt(a - 1)`")
   expect_identical(reason("both", 1), "not a number (NaN) in `log(a - 2)`")
   expect_identical(reason("both", 3), "infinite (Inf) in `1/(a + 3)`")
-  series <- study() |> add_inputs(a = law_normal(0, 1)) |>
+  series <- study() |> add_inputs(a = law_normal(2, 1)) |>
     add_model(function(a) data.frame(step = 1:3, x = a - 0:2), name = "walk", outputs = list(x = output())) |>
     add_outputs(deepest = min(sqrt(x)))
-  expect_match(failures(quietly(series, 20))$reason, "NaN\\) in `sqrt\\(x\\)` at step [123]", all = TRUE)
+  expect_match(failures(quietly(series, 20))$reason, "NaN\\) in `sqrt\\(x\\)` at step [123] of 3", all = TRUE)
+})
+
+test_that("arguments by name are what R takes them for", {
+  s <- three_normals() |> add_outputs(y = ifelse(a > 0, no = b, yes = c), z = ifelse(a > 0, no = b, c), l = log(base = 3, x = abs(b)),
+    m = log(abs(b), base = 3), r = round(digits = 1, x = a))
+  columns <- list(a = c(1.26, -1), b = c(2, 3), c = c(4, 5))
+  made <- evaluated(s, columns)$values
+  expect_identical(made$y, c(4, 3))
+  expect_identical(made$z, c(4, 3))
+  expect_identical(made$l, log(c(2, 3), 3))
+  expect_identical(made$m, made$l)
+  expect_identical(made$r, c(1.3, -1))
 })
 
 test_that("formulas of 50,000 outputs are compiled in linear time, shared parts once", {

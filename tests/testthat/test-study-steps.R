@@ -165,3 +165,45 @@ test_that("a study file holds a model that goes step by step, and gives it back"
   bad("demand * week", "demnd * week", "name", "Line `use`", "`demnd`")
   bad("use: demand", "used: demand", "name", "`use`")
 })
+
+test_that("a stock rule gives what counting all its cases gives", {
+  # demand of each of two weeks kinds, whole numbers; ordered goods come two weeks later
+  demand <- c(0, 2, 5)
+  chances <- c(0.2, 0.5, 0.3)
+  cases <- expand.grid(odd = demand, even = demand, lot = c(3, 6))
+  weight <- chances[match(cases$odd, demand)] * chances[match(cases$even, demand)] * c(0.25, 0.75)[match(cases$lot, c(3, 6))]
+  by_hand <- function(odd, even, lot) {
+    stock <- 4
+    ordered <- c(0, 0)
+    cost <- 0
+    short <- 0
+    for (week in 1:8) {
+      want <- if (week %% 2 == 1) odd else even
+      have <- stock + ordered[2]
+      short <- short + max(0, want - have)
+      stock <- max(0, have - want)
+      order <- if (stock < 3 && sum(ordered) == 0) lot else 0
+      ordered <- c(order, ordered[1])
+      cost <- cost + 0.5 * stock + 2 * order
+    }
+    c(cost = cost + 10 * short, short = short)
+  }
+  exact <- mapply(by_hand, cases$odd, cases$even, cases$lot)
+  s <- study() |> add_inputs(odd = law_discrete(demand, chances), even = law_discrete(demand, chances), lot = law_discrete(c(3, 6), c(1, 3))) |>
+    add_steps(
+      want = if (step %% 2 == 1) odd else even,
+      have = stock + before(ordered, 2),
+      short = state(short + max(0, want - have), start = 0),
+      stock = state(max(0, have - want), start = 4),
+      ordered = state(if (stock < 3 && ordered + before(ordered, 2) == 0) lot else 0, start = 0),
+      cost = state(cost + 0.5 * stock + 2 * ordered, start = 0),
+      .steps = 8, .keep = c(short, cost)
+    ) |>
+    add_outputs(total = last(cost) + 10 * last(short), missed = last(short))
+  res <- quietly(s, 4000, 3)
+  found <- match(paste(res$odd, res$even, res$lot), paste(cases$odd, cases$even, cases$lot))
+  expect_equal(res$total, exact["cost", found], ignore_attr = TRUE)
+  expect_equal(res$missed, exact["short", found], ignore_attr = TRUE)
+  expect_lt(abs(mean(res$total) - sum(weight * exact["cost", ])), 3 * sd(res$total) / sqrt(4000))
+  expect_lt(abs(chance(res, missed > 0)$chance - sum(weight[exact["short", ] > 0])), 3 * chance(res, missed > 0)$error)
+})
