@@ -54,7 +54,7 @@ test_that("what a function takes and gives is found, declared, or asked for", {
   expect_fault(add_model(s, double_a, otputs = "y"), "argument", "otputs")
   expect_fault(add_outputs(s, y = output(steps = 1:3)), "argument", "add_model()")
   expect_fault(output(steps = c(3, 1)), "argument", "increasing")
-  expect_fault(write_study(add_model(s, double_a), tempfile(fileext = ".yml")), "file", "formulas and programs alone")
+  expect_fault(write_study(add_model(s, double_a), tempfile(fileext = ".yml")), "file", "formulas, steps and programs alone")
 })
 
 test_that("errors, warnings, wrong shapes and missing values are failures of their run", {
