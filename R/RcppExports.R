@@ -61,6 +61,14 @@ cpp_draw <- function(address, layout, recipe, first, count, threads) {
     .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
 }
 
+cpp_draw_series <- function(address, indices, directions, layout, recipe, first, count, threads) {
+    .Call(`_ensayo_cpp_draw_series`, address, indices, directions, layout, recipe, first, count, threads)
+}
+
+cpp_persist <- function(series, begin, root, kept, threads) {
+    invisible(.Call(`_ensayo_cpp_persist`, series, begin, root, kept, threads))
+}
+
 cpp_invert <- function(u, recipe, threads) {
     .Call(`_ensayo_cpp_invert`, u, recipe, threads)
 }

@@ -1,8 +1,10 @@
 # The draws of a study: uniform numbers, correlated where asked, then inverted through each law.
 
-# A named list of columns, one for each input that varies, for `count` runs after the first `first`.
+# A named list of columns, one for each input that varies, for `count` runs after the first `first`. Of inputs with steps it
+# says which runs they are of (draw-series.R).
 draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
-  varying <- varying_names(study)
+  stepped <- intersect(varying_names(study), stepped_names(study))
+  varying <- setdiff(varying_names(study), stepped)
   leader <- leaders_of(study, varying)
   addresses <- input_addresses(study, unique(leader), plan)
   uniforms <- known_uniforms(study, leader, addresses, plan, first, count)
@@ -14,7 +16,8 @@ draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
       else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count)
       else draw_from(law, u, plan$threads)
   }
-  columns[varying]
+  columns[stepped] <- list(of_runs((plan$index %||% 0) * plan$nsim + first + seq_len(count)))
+  columns[varying_names(study)]
 }
 
 # The input whose uncertainty each input has: its own or the one it shares.
@@ -35,7 +38,7 @@ input_addresses <- function(study, names, plan) {
 # a law that is another in each run. The others go straight to their draws.
 known_uniforms <- function(study, leader, addresses, plan, first, count) {
   known <- list()
-  for (set in correlated_sets(study)) {
+  for (set in Filter(function(set) all(set %in% names(addresses)), correlated_sets(study))) {
     known[set] <- correlated_uniforms(addresses[set], correlation_matrix(study, set), plan, first, count)
   }
   linked <- vapply(names(leader), function(name) is_linked(study$inputs[[name]]$law), TRUE)

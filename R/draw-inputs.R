@@ -26,7 +26,8 @@
 #'   depends on it.
 #' @param progress A function of two numbers, runs done and runs in all, or `NULL`; used when writing to a file.
 #' @return A data frame with a row for each run: `run`, `replicate` and `index` (where there are several) and every input that
-#'   varies, in its unit. With `file` its path, invisibly.
+#'   varies, in its unit; of one that is drawn at each step, `inflow`, a column for each: `inflow[1]`, `inflow[2]`, ... With `file`
+#'   its path, invisibly.
 #' @section Designs:
 #'   * `"latin"`, a Latin hypercube (McKay, Beckman and Conover 1979): each input has exactly one draw in each of
 #'     `nsim` slices of equal probability, at a random place in its slice. Means are the sharper the nearer the model is
@@ -73,6 +74,9 @@ draw_inputs <- function(study, nsim = 10000, seed = NULL, ..., design = "latin",
   runs <- check_runs(runs, plan$nsim)
   plan$index <- check_index(index)
   validate_inputs(study)
+  if (!identical(plan$index, 0) && length(stepped_names(study))) {
+    stop_argument("index", "0 where inputs have draws at each step", index, "Their columns are in the table, one for each step.")
+  }
   if (is.null(file)) return(draw_range(study, plan, runs[1] - 1, runs[2] - runs[1] + 1))
   check_string(file)
   refuse_existing(file, check_flag(overwrite))
@@ -111,7 +115,10 @@ draw_range <- function(study, plan, first, count) {
     return(new_table(as.list(all[order(all$run), ])))
   }
   run <- if (first + count <= .Machine$integer.max) seq.int(first + 1, length.out = count) else first + seq_len(count)
-  new_table(c(list(run = run), replicate_column(plan, run), draw_columns(study, plan, first, count)))
+  columns <- with_series(study, draw_columns(study, plan, first, count), plan)
+  new_table(c(list(run = run), replicate_column(plan, run), flat_columns(columns, function(name) {
+    vapply(as.list(study$inputs[[name]]$steps), step_words, "")
+  })))
 }
 
 # Which replicate each run is of, where there are several.
@@ -121,6 +128,7 @@ replicate_column <- function(plan, run) {
 
 # Pieces that memory holds with ease go to a file of another name, which gets its own when it is whole.
 write_draws <- function(study, plan, runs, file, progress, piece = 2^20) {
+  if (series_width(study) > 0) piece <- max(1, 2^23 %/% series_width(study))
   if (length(correlated_sets(study))) piece <- max(piece, plan$block)
   append <- table_writer(file)
   part <- paste0(file, ".part")

@@ -3,13 +3,13 @@
 
 # Evaluates pieces of models again, alone: in the runs with the extremes of what they use and give, and in others picked
 # by the seed. A value that differs is an error. A piece has what it `uses` and `gives`, an `evaluate` function, and how
-# many `runs` to pick. `first` runs are not among the columns.
-check_runs_alone <- function(pieces, columns, values, seed, first = 0) {
+# many `runs` to pick. `first` runs are not among the columns; `complete` puts series in the place of what stands for them.
+check_runs_alone <- function(pieces, columns, values, seed, first = 0, complete = identity) {
   columns <- c(columns, values)
   for (piece in pieces) {
     uses <- columns[piece$uses]
     for (i in runs_to_check(c(uses, values[piece$gives]), column_length(values[[piece$gives[1]]]), seed, piece$runs)) {
-      row <- lapply(uses, function(column) if (length(column) == 1) column else column_at(column, i))
+      row <- complete(lapply(uses, function(column) if (length(column) == 1) column else column_at(column, i)))
       alone <- piece$evaluate(row, first + i)$values
       for (name in piece$gives) {
         together <- column_at(values[[name]], i)

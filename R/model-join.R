@@ -3,7 +3,7 @@
 # `count` values of a column after the first `first`; a single value is every run's.
 part_of <- function(column, first, count) {
   if (length(column) == 1) column
-  else if (is.double(column) && !is.matrix(column)) cpp_part(column, first, count)
+  else if (is.double(column) && !is.matrix(column) && !is.object(column)) cpp_part(column, first, count)
   else column[first + seq_len(count)]
 }
 

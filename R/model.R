@@ -6,7 +6,8 @@
 #   trial(model, setting, values, run, log)   one run with what happened in it (model-trial.R); left out where there is
 #                             nothing to tell
 # `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself; `place`, the folder in
-# which runs may leave something, NULL for none; `most_failed`, the share of failed runs at which it stops; `threads`.
+# which runs may leave something, NULL for none; `most_failed`, the share of failed runs at which it stops; `threads`; and
+# the `plan` by which inputs with steps are drawn, where these are not given.
 # A study's models are values (study-model.R), each of a kind: what it `uses` and `gives`, by name.
 
 model_kinds <- function() {
@@ -35,13 +36,16 @@ models_in_order <- function(study) {
 # going meanwhile has an end: a step may carry it as its attribute `end`, and end_evaluator() is called when all is done.
 study_evaluator <- function(study, setting = run_setting(0), models = models_in_order(study)) {
   steps <- lapply(models, function(model) model_kind(model)$prepare(model, setting))
-  structure(evaluator_of(steps, output_order(study$outputs)), end = lapply(steps, attr, "end"))
+  evaluator <- evaluator_of(steps, output_order(study$outputs))
+  complete <- if (length(stepped_names(study)) == 0) evaluator
+    else function(columns, runs) evaluator(with_series(study, columns, setting$plan), runs)
+  structure(complete, end = lapply(steps, attr, "end"))
 }
 
 end_evaluator <- function(evaluator) for (end in attr(evaluator, "end")) if (!is.null(end)) end()
 
-run_setting <- function(seed, place = NULL, most_failed = 1, threads = threads_to_use()) {
-  list(seed = seed, place = place, most_failed = most_failed, threads = threads)
+run_setting <- function(seed, place = NULL, most_failed = 1, threads = threads_to_use(), plan = NULL) {
+  list(seed = seed, place = place, most_failed = most_failed, threads = threads, plan = plan)
 }
 
 # Every input at its base value; one that is held at a value, at that value.

@@ -55,7 +55,7 @@ study_input_lines <- function(study, most = 60) {
   law <- ifelse(table$base_rule == "constant", "constant", table$law)
   law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", base, ", was ", law))
   lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(base, rule),
-    unit = table$unit, shares = table$shares, group = table$group, label = table$label)), indent = "  ")
+    unit = table$unit, drawn = table$drawn, shares = table$shares, group = table$group, label = table$label)), indent = "  ")
   c(lines, more_lines(length(study$inputs) - most, "input", "input_table()"))
 }
 

@@ -29,7 +29,9 @@ run_place <- function(result, run, call = rlang::caller_env()) {
 columns_of_run <- function(result, at) {
   study <- result$study
   held <- lapply(Filter(Negate(varies), study$inputs), held_value)
-  c(held, lapply(store_columns(result$store, result$store$names), column_at, at))
+  kept <- lapply(store_columns(result$store, result$store$names), column_at, at)
+  for (name in Filter(function(name) is_drawn_series(result, name), names(kept))) kept[[name]] <- drawn_series(result, name, kept[[name]])
+  c(held, kept)
 }
 
 # Series come as a row of a matrix from both.

@@ -65,26 +65,29 @@ NULL
 #' @export
 output_values <- function(result, output, step = NULL) {
   check_result(result)
-  name <- resolve_name(rlang::enquo(output), c(output_names(result), series_names(result$study)),
-    "an output of the result")
+  series_values(result, resolve_name(rlang::enquo(output), c(output_names(result), series_names(result$study)),
+    "an output of the result"), step)
+}
+
+series_values <- function(result, name, step, call = rlang::caller_env()) {
   values <- typed_column(result, name)
-  steps <- result$study$outputs[[name]]$steps
+  steps <- quantity_steps(result$study, name)
   if (is.null(steps)) {
-    if (!is.null(step)) stop_argument("step", "left out for an output with one value a run", step)
+    if (!is.null(step)) stop_argument("step", "left out for a quantity with one value a run", step, call = call)
     return(values)
   }
   colnames(values) <- vapply(as.list(steps), step_words, "")
   if (is.null(step)) return(values)
   at <- step_place(steps, step)
-  if (is.na(at)) stop_no_step(step, stats::setNames(list(steps), name))
+  if (is.na(at)) stop_no_step(step, stats::setNames(list(steps), name), call)
   typed_values(run_column(result, name, at), output_kind_of(result, name))
 }
 
 #' @rdname output_values
 #' @export
-draw_values <- function(result, input) {
+draw_values <- function(result, input, step = NULL) {
   check_result(result)
-  typed_column(result, resolve_name(rlang::enquo(input), draw_names(result), "an input that varies"))
+  series_values(result, resolve_name(rlang::enquo(input), draw_names(result), "an input that varies"), step)
 }
 
 #' @rdname result_readings
@@ -108,7 +111,7 @@ run_table <- function(result) {
 # Some runs as one table; a series has a column for each step.
 runs_frame <- function(result, run, columns) {
   flat <- flat_columns(columns, function(name) {
-    vapply(as.list(result$study$outputs[[name]]$steps), step_words, "")
+    vapply(as.list(quantity_steps(result$study, name)), step_words, "")
   })
   unclass_table(new_table(c(list(run = run), replicate_column(result$provenance, run),
     list(failed = run %in% result$failures$run), flat)))
@@ -189,8 +192,12 @@ as.double.ensayo_result <- function(x, ...) {
 
 # The columns of the quantities that something uses: draws, outputs, and all inputs that are held.
 columns_for <- function(result, uses, first = 0, count = run_count(result)) {
-  c(store_piece(result$store, intersect(unique(uses), result$store$names), first, count),
-    lapply(Filter(Negate(varies), result$study$inputs), held_value))
+  columns <- store_piece(result$store, intersect(unique(uses), result$store$names), first, count)
+  for (name in Filter(function(name) is_drawn_series(result, name), names(columns))) {
+    columns[[name]] <- drawn_series(result, name, columns[[name]])
+  }
+  held <- lapply(Filter(Negate(varies), result$study$inputs), held_value)
+  c(columns, with_series(result$study, held[intersect(names(held), uses)]))
 }
 
 # What takes whole columns of many quantities at once, such as correlations and drivers, reads at most so many of the first
@@ -202,10 +209,32 @@ with_leading_runs <- function(result) {
   result
 }
 
-# A column as it is kept: days are numbers, categories texts.
-run_column <- function(result, name, step = NULL) store_column(.subset2(result, "store"), name, step)
+# A column as it is kept: days are numbers, categories texts. An input with steps is drawn again; `step` is a place.
+run_column <- function(result, name, step = NULL) {
+  if (!is_drawn_series(result, name)) return(store_column(.subset2(result, "store"), name, step))
+  series <- drawn_series(result, name, store_column(.subset2(result, "store"), name))
+  if (is.null(step)) series else unname(series[, step])
+}
 
-run_columns <- function(result, names = result$store$names) store_columns(.subset2(result, "store"), names)
+run_columns <- function(result, names = result$store$names) {
+  lapply(stats::setNames(nm = as.character(names)), run_column, result = result)
+}
+
+# Inputs with steps that vary: a store knows of which runs they are.
+is_drawn_series <- function(result, name) {
+  input <- .subset2(result, "study")$inputs[[name]]
+  !is.null(input) && is_stepped(input) && varies(input)
+}
+
+drawn_series <- function(result, name, runs) {
+  result <- unclass(result)
+  series <- series_of_runs(result$study, plan_again(result$provenance), name, runs)[[name]]
+  colnames(series) <- step_keys(result$study$inputs[[name]]$steps)
+  series
+}
+
+# The plan by which a result's draws are made again.
+plan_again <- function(provenance) c(provenance[c("nsim", "seed", "design", "replicates", "block")], list(threads = threads_to_use()))
 
 # Outputs that have one value a run, in the order in which they are calculated.
 output_names <- function(result) {
@@ -215,8 +244,11 @@ output_names <- function(result) {
 
 draw_names <- function(result) setdiff(.subset2(result, "store")$names, names(.subset2(result, "study")$outputs))
 
-# A column as numbers: categories by their place in their law.
+# A column as numbers, one for each run: categories by their place in their law, inputs with steps by their mean over them.
 values_of <- function(result, name) {
+  if (is_drawn_series(result, name)) {
+    return(series_means(result$study, plan_again(result$provenance), name, store_column(result$store, name)))
+  }
   column <- run_column(result, name)
   if (is.character(column)) as.double(match(column, parameters_of(result$study$inputs[[name]]$law)$values))
   else if (is.double(column)) column else as.double(column)
@@ -224,7 +256,7 @@ values_of <- function(result, name) {
 
 # The same, or where that would be too long for memory what answers for it (store-long.R).
 column_of <- function(result, name) {
-  if (is_long_store(result$store)) long_column(result$store, name) else values_of(result, name)
+  if (is_long_store(result$store) && !is_drawn_series(result, name)) long_column(result$store, name) else values_of(result, name)
 }
 
 good_values <- function(x) if (is_long(x)) x else good_numbers(x)

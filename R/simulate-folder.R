@@ -25,7 +25,7 @@ simulated_in_folder <- function(study, plan, count, dir, progress, started, most
       runs <- evaluate_draws(study, draws, plan, first, n, within, file.path(dir, left_folder), journal = journal,
         most_failed = most_failed)
       if (isTRUE(runs$stopped)) stop_failing(runs, dir)
-      columns <- c(draws, runs$values)
+      columns <- c(lapply(draws, kept_column), runs$values)
       write_told(runs, sub("[.]parquet$", "", file))
       writer$put(columns, piece_kinds(study, columns))
       unlink(file.path(dir, runs_folder, "begun"), recursive = TRUE)

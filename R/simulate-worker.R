@@ -164,6 +164,7 @@ kept_evaluator <- function(message) {
   if (!identical(at_work$work, message$work)) {
     end_kept()
     message$setting$threads <- 1
+    message$setting$plan$threads <- 1
     at_work$evaluator <- study_evaluator(message$study, message$setting)
     at_work$work <- message$work
   }

@@ -133,32 +133,42 @@ evaluate_draws <- function(study, draws, plan, first, count, progress, place = N
                            most_failed = 1) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
   models <- models_in_order(study)
-  setting <- run_setting(plan$seed, place, most_failed, plan$threads)
+  setting <- run_setting(plan$seed, place, most_failed, plan$threads, plan)
   runs <- if (uses_workers(study)) {
     evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress, journal)
   } else {
     evaluator <- study_evaluator(study, setting, models)
     on.exit(end_evaluator(evaluator))
-    evaluate_in_chunks(evaluator, columns, first, count, progress, if (is_dear_study(study)) 16 else 1024, setting, journal)
+    evaluate_in_chunks(evaluator, columns, first, count, progress, chunk_sizes(study), setting, journal)
   }
   if (isTRUE(runs$stopped)) return(runs)
   for (model in models) {
-    check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first)
+    check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first,
+      function(row) with_series(study, row, plan))
   }
   runs
 }
 
 new_simulation <- function(study, plan, draws, runs, base, started) {
-  columns <- c(draws, runs$values)
+  columns <- c(lapply(draws, kept_column), runs$values)
   new_result(
     study = study, store = memory_store(columns, column_kinds(study, columns)), failures = runs$failures,
     warnings = runs$warnings, base = base, provenance = new_provenance(study, plan, started)
   )
 }
 
-# Chunks of a size whose intermediate columns stay in the cache; no value depends on them. They get smaller where one
-# takes more than two fifths of a second, so that progress flows.
-evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size, setting, journal = NULL) {
+# How many runs are evaluated at once, to begin with and at most: what lies between stays in the cache, and series that are
+# drawn on the way in some 30 MB.
+chunk_sizes <- function(study) {
+  width <- series_width(study)
+  most <- if (width == 0) 2^16 else min(2^16, max(16, 2^22 %/% width))
+  c(if (is_dear_study(study)) 16 else if (width == 0) 1024 else most, most)
+}
+
+# Chunks in turn; no value depends on their sizes. They get smaller where one takes more than two fifths of a second, so
+# that progress flows.
+evaluate_in_chunks <- function(evaluator, columns, first, count, progress, sizes, setting, journal = NULL) {
+  size <- sizes[1]
   parts <- journal$known
   if (!is.null(journal)) on.exit(journal$flush())
   done <- runs_in(parts)
@@ -175,13 +185,11 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, size,
       at <- at + n
       done <- done + n
       tell_progress(progress, done, count, parts)
-      size <- if (took < 0.1) min(size * 4, cache_chunk) else if (took > 0.4) max(size %/% 2, 1) else size
+      size <- if (took < 0.1) min(size * 4, sizes[2]) else if (took > 0.4) max(size %/% 2, 1) else size
     }
   }
   runs_in_order(parts)
 }
-
-cache_chunk <- 2^16
 
 new_provenance <- function(study, plan, started) {
   list(

@@ -49,6 +49,7 @@ add_correlation <- function(.study, a, b, r, kind = "rank", replace = FALSE, rep
   .study <- add_pairs(.study, pairs, replace)
   for (set in correlated_sets(.study)) {
     if (check_flag(repair)) .study <- repaired_set(.study, set)
+    for (other in set[-1]) check_drawn_alike(.study, set[1], other, "be correlated")
     if (nrow(pairs_within(.study, set)) == choose(length(set), 2)) check_correlation_set(.study, set)
   }
   .study
@@ -170,6 +171,8 @@ score_correlation <- function(rank_correlation) 2 * sin(pi / 6 * rank_correlatio
 
 # A matrix of rank correlations can be made where that of the normal scores has no negative eigenvalue.
 check_correlation_set <- function(study, set, call = rlang::caller_env()) {
+  for (other in set[-1]) check_drawn_alike(study, set[1], other, "be correlated", call)
+  if (persists(study, set)) persistence_scores(study, set, call)
   scores <- score_correlation(correlation_matrix(study, set))
   diag(scores) <- 1
   smallest <- smallest_eigenvalue(scores)

@@ -30,8 +30,8 @@ replace_inputs <- function(.study, ...) {
     old <- .study$inputs[[name]]
     new <- as_input(given[[name]], name)
     if (!is_input(given[[name]])) {
-      kept <- c("unit", "label", "note", "group", "lower", "upper", "shares")
-      new[kept] <- old[kept]
+      kept <- c("unit", "label", "note", "group", "lower", "upper", "shares", if (is_law(new$law)) c("steps", "persistence", "block"))
+      new[intersect(kept, names(old))] <- old[intersect(kept, names(old))]
       if (!is_law(new$law)) new["shares"] <- list(NULL)
       if (old$base_rule == "given" && is_law(new$law) && !is.null(old$base)) {
         new[c("base", "base_rule")] <- old[c("base", "base_rule")]

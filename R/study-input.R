@@ -22,14 +22,33 @@ new_input <- function(law, base, base_rule, texts, lower = NULL, upper = NULL) {
 #' @param positive `TRUE` for a quantity that cannot be below 0: a length, a cost. [review()] then says how much of
 #'   the law lies there; no draw is changed.
 #' @param lower,upper Numbers or `NULL`: limits that the quantity cannot pass, for [review()] likewise.
+#' @param steps `NULL` for an input that is drawn once a run; else how many steps, a whole number, or the steps themselves, numbers
+#'   or dates in increasing order: it is then a series, drawn anew at each step from the same law.
+#' @param persistence Number between -1 and 1: the rank correlation from each step to the next; 0 where every step is drawn by
+#'   itself.
+#' @param block Whole number or `NULL`: draws of recorded data ([law_empirical()], [add_rows()]) keep stretches of so many
+#'   recorded values together.
 #' @return An input, for [add_inputs()] and [replace_inputs()].
+#' @section Inputs over steps: an error of the moment (today's demand) is drawn anew at each step, with `steps`; an error that is
+#'   the same all the way (a coefficient that is not known) is drawn once, without. What lies between persists: a hot day follows
+#'   a hot day. At every step the input has its law, whatever the persistence. Scores of the normal law carry it from step to
+#'   step: with a persistence r the correlation over k steps is that of a score correlation (2 sin(pi r / 6))^k. A correlation
+#'   with another input of the same steps holds within each step. Without persistence each step has a design of its own, such as
+#'   a Latin hypercube; with it, what each step brings has.
+#'
+#'   Models that go step by step use the value of the step ([add_steps()]), functions get the values of all steps ([add_model()]),
+#'   other formulas read a series as `max(inflow)` or `at(inflow, 3)`. A profile over the steps is a value known for each,
+#'   `.known`, times such an input. In the base case the base value stands at all steps; [drivers()] take the mean over the steps,
+#'   and [drivers_by_step()] each step.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' input(law_pert(28, 34, 48), unit = "L/s", label = "Peak-hour demand")
 #' input(law_normal(0.25, 0.002), unit = "m", positive = TRUE)
+#' input(law_pert(35, 45, 60), unit = "m3", steps = 90, persistence = 0.7)
+#' input(law_empirical(c(52, 47, 44, 49, 61, 58, 40)), steps = 90, block = 3)
 #' @export
 input <- function(law, base = NULL, unit = NULL, label = NULL, note = NULL, group = NULL, positive = FALSE,
-                  lower = NULL, upper = NULL) {
+                  lower = NULL, upper = NULL, steps = NULL, persistence = 0, block = NULL) {
   texts <- list(unit = check_string(unit, null = TRUE), label = check_string(label, null = TRUE),
     note = check_string(note, null = TRUE), group = check_string(group, null = TRUE))
   if (!is.null(lower)) lower <- check_number(lower)
@@ -41,13 +60,13 @@ input <- function(law, base = NULL, unit = NULL, label = NULL, note = NULL, grou
     if (!is.null(base) && !identical(as.double(base), as.double(law))) {
       stop_argument("base", "left out where the input is a constant, which is its own base value", base)
     }
-    return(new_input(as.double(law), as.double(law), "constant", texts, lower, upper))
+    return(stepped_input(new_input(as.double(law), as.double(law), "constant", texts, lower, upper), steps, persistence, block))
   }
   given <- if (is.null(base)) base_unless_linked(law) else list(value = check_base(base, law), rule = "given")
   if (is.numeric(given$value) && !is.finite(given$value)) {
     stop_argument("base", "given, for this law has no finite mean", given$value)
   }
-  new_input(law, given$value, given$rule, texts, lower, upper)
+  stepped_input(new_input(law, given$value, given$rule, texts, lower, upper), steps, persistence, block)
 }
 
 check_base <- function(base, law, call = rlang::caller_env()) {
@@ -132,6 +151,7 @@ bound_inputs <- function(study, call = rlang::caller_env()) {
   }
   study <- in_study_sense(study)
   input_order(study)
+  check_links_over_steps(study, call)
   for (name in names(Filter(function(input) is_law(input$law) && is_linked(input$law), study$inputs))) {
     in_place(sprintf("Input %s in the base case", quoted(name)), base_values(study)[[name]])
   }
@@ -142,6 +162,7 @@ check_sharing <- function(study, name, call) {
   from <- study$inputs[[name]]$shares
   if (is.null(from)) return(invisible())
   check_known_input(study, from, call)
+  check_drawn_alike(study, name, from, "share an uncertainty", call)
   other <- study$inputs[[from]]
   if (is_law(study$inputs[[name]]$law) && is_law(other$law) && is.null(other$shares)) return(invisible())
   stop_ensayo("argument", sprintf("%s can share the uncertainty of an input with one of its own.", quoted(name)),

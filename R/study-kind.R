@@ -14,6 +14,8 @@ scalar_outputs <- function(study) setdiff(names(study$outputs), series_names(stu
 
 # As the study says it is, else as its values show; NA where all of them failed, which shows nothing.
 column_kind <- function(study, name, column) {
+  input <- study$inputs[[name]]
+  if (!is.null(input) && is_stepped(input)) return(if (is_count_law(input$law)) "whole" else "number")
   study$outputs[[name]]$kind %||% if (is.character(column)) "category"
     else if (is.na(column[1]) && !any(is.finite(column))) NA_character_
     else if (is.logical(column)) "yes/no" else if (cpp_all_whole(as.double(column))) "whole" else "number"

@@ -6,7 +6,7 @@
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule` (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the
-#'   value it is held at, else `NA`), `shares` (the input whose uncertainty it shares), `unit`, `label`, `group`,
+#'   value it is held at, else `NA`), `drawn` (how it goes over the steps; `""` where it is drawn once), `shares` (the input whose uncertainty it shares), `unit`, `label`, `group`,
 #'   `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
 #' @examples
@@ -26,6 +26,7 @@ input_table <- function(study) {
     base = values_column(base_values(study)),
     base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
     fixed = values_column(lapply(inputs, function(input) input$fixed %||% NA_real_)),
+    drawn = text_of(inputs, over_steps_words),
     shares = text_of(inputs, function(input) input$shares),
     unit = text_of(inputs, function(input) input$unit), label = text_of(inputs, function(input) input$label),
     group = text_of(inputs, function(input) input$group), note = text_of(inputs, function(input) input$note)

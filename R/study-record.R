@@ -2,7 +2,7 @@
 # values they stand for. Scalars come as the text that was written, or from a table as numbers.
 
 input_keys <- c("base", "unit", "label", "note", "group", "positive", "lower", "upper", "shares", "fixed",
-  "stream")
+  "stream", "steps", "persistence", "block")
 
 # `place` says where the record stands, for messages.
 input_from_record <- function(record, name, place = sprintf("Input %s", quoted(name))) {
@@ -11,13 +11,15 @@ input_from_record <- function(record, name, place = sprintf("Input %s", quoted(n
   number <- function(key) if (!is.null(record[[key]])) read_number(record[[key]], sprintf("%s, %s", place, quoted(key)))
   law_key <- read_text(record$law %||% if (!is.null(record$value)) "constant" else NA, paste0(place, ", `law`"))
   law <- if (law_key == "constant") {
-    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares", "stream"))), place)
+    check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares", "stream", "steps", "persistence", "block"))),
+      place)
     read_number(record$value, paste0(place, ", `value`"))
   } else law_from_record(record[setdiff(names(record), input_keys)], place)
   base <- if (is_law(law) && is_categorical(law)) text("base") else number("base")
   positive <- !is.null(record$positive) && read_flag(record$positive, paste0(place, ", `positive`"))
+  steps <- if (!is.null(record$steps)) file_steps(record$steps, sprintf("%s, `steps`", place))
   out <- in_place(place, input(law, base, text("unit"), text("label"), text("note"), text("group"), positive,
-    number("lower"), number("upper")))
+    number("lower"), number("upper"), steps, number("persistence") %||% 0, number("block")))
   if (!is.null(record$fixed)) out$fixed <- if (is_law(law) && is_categorical(law)) text("fixed") else number("fixed")
   out["shares"] <- list(text("shares"))
   out["stream"] <- list(text("stream"))
@@ -85,7 +87,9 @@ input_record <- function(input, name) {
   law <- if (is_law(input$law)) law_record(input$law) else list(value = input$law)
   more <- list(base = if (input$base_rule == "given") input$base, unit = input$unit, label = input$label,
     group = input$group, note = input$note, lower = input$lower, upper = input$upper, shares = input$shares,
-    fixed = input$fixed, stream = if (is_law(input$law) && input$stream != name) input$stream)
+    fixed = input$fixed, stream = if (is_law(input$law) && input$stream != name) input$stream,
+    steps = if (is_stepped(input)) told_steps(input$steps),
+    persistence = if (!identical(input$persistence %||% 0, 0)) input$persistence, block = input$block)
   record <- c(law, Filter(Negate(is.null), more))
   if (identical(names(record), "value")) record$value else record
 }

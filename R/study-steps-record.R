@@ -19,7 +19,7 @@ steps_from_record <- function(study, record, name, folder, coming) {
 # A count, the steps themselves, or days: `{from: 2026-07-01, to: 2026-08-29}`, or `count` in place of `to`.
 file_steps <- function(x, place) {
   if (!is.list(x) && length(x) == 1 && is_number_text(as.character(x))) {
-    return(in_place(place, steps_given(read_number(x, place))))
+    return(in_place(place, steps_given(read_number(x, place), "steps")))
   }
   if (!is.list(x) || is.null(names(x))) return(read_steps(unlist(x), place))
   check_keys(x, c("from", "to", "count"), place)
@@ -28,7 +28,7 @@ file_steps <- function(x, place) {
   }
   from <- read_steps(x$from, place)
   if (!is.null(x$count)) {
-    ahead <- in_place(place, steps_given(read_number(x$count, place))) - 1
+    ahead <- in_place(place, steps_given(read_number(x$count, place), "count")) - 1
     return(from + ahead)
   }
   to <- read_steps(x$to, place)
@@ -64,14 +64,17 @@ file_known <- function(records, place, folder) {
     normal_name(names(records)))
 }
 
+# A count, the first and the last, or all: what file_steps() reads.
+told_steps <- function(steps) {
+  days <- inherits(steps, "Date")
+  if (!days && identical(steps, as.double(seq_along(steps)))) return(length(steps))
+  written <- if (days) format(steps) else steps
+  if (length(steps) > 2 && all(diff(as.double(steps)) == 1)) return(list(from = written[1], to = written[length(steps)]))
+  as.list(written)
+}
+
 # What reading turns into the same model again.
 steps_record <- function(model, outputs) {
-  steps <- model$steps
-  days <- inherits(steps, "Date")
-  told <- if (!days && identical(steps, as.double(seq_along(steps)))) length(steps)
-    else if (length(steps) > 2 && all(diff(as.double(steps)) == 1)) list(from = if (days) format(steps[1]) else steps[1],
-      to = if (days) format(steps[length(steps)]) else steps[length(steps)])
-    else as.list(if (days) format(steps) else steps)
   lines <- lapply(stats::setNames(nm = names(model$lines)), function(name) {
     formula <- file_formula(model$lines[[name]])
     more <- Filter(Negate(is.null), unclass(outputs[[name]])[c("unit", "label", "note", "group", "kind")])
@@ -79,7 +82,7 @@ steps_record <- function(model, outputs) {
     record <- c(if (is.null(start)) list(formula = formula) else list(state = formula, start = file_formula(start)), more)
     if (identical(names(record), "formula")) formula else record
   })
-  record <- list(steps = told, known = lapply(model$known, as.list), lines = lines,
+  record <- list(steps = told_steps(model$steps), known = lapply(model$known, as.list), lines = lines,
     keep = if (!identical(model$gives, names(model$lines))) as.list(model$gives))
   Filter(function(part) length(part) > 0, record)
 }

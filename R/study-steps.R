@@ -12,7 +12,8 @@
 #'
 #' @param .study A study.
 #' @param ... Lines, by name, in the order in which they are calculated: formulas, [output()]s of formulas, or [state()]s.
-#' @param .steps How many steps there are, a whole number; or the steps themselves, numbers or dates in increasing order.
+#' @param .steps How many steps there are, a whole number; or the steps themselves, numbers or dates in increasing order. Those of
+#'   the inputs that are drawn at each step, when left out.
 #' @param .known A named list, or a data frame, of numbers that are known for each step, such as a profile of the week; a
 #'   value for each step. Lines use them by their names.
 #' @param .keep Names of lines that become outputs, series over the steps; all when left out. Others are calculated, and
@@ -22,7 +23,8 @@
 #' @section Names in lines: a line's name stands for its latest value: in lines below it that of this step; in its own
 #'   formula, and in lines above it, that of the step before, which must be a [state()]'s. `before(level)` is the value at the
 #'   end of the step before, `before(ordered, 5)` that of five steps ago; before the first step it is the starting value.
-#'   `step` is the step: its number, or the day. Inputs and outputs of one value a run are the same at all steps.
+#'   `step` is the step: its number, or the day. Inputs and outputs of one value a run are the same at all steps; series of the same
+#'   steps, such as inputs that are drawn at each ([input()]), stand for their value at the step.
 #' @section Failed runs: a run in which a line is missing, not a number or infinite at a step has failed: [failures()] names
 #'   the line, the step and the part of its formula; its series are missing as a whole.
 #' @details Lines are compiled, and calculated for many runs at once; there is no loop in R. Functions of your own cannot be
@@ -49,7 +51,7 @@
 #' @export
 add_steps <- function(.study, ..., .steps, .known = NULL, .keep = NULL, .name = "steps") {
   check_study(.study)
-  steps <- steps_given(.steps)
+  steps <- if (missing(.steps)) steps_of_inputs(.study) else steps_given(.steps, ".steps")
   given <- captured_lines(rlang::enquos(..., .ignore_empty = "all"))
   known <- known_values(.known, steps)
   keep <- rlang::enquo(.keep)
@@ -84,18 +86,6 @@ state <- function(formula, start, unit = NULL, label = NULL, note = NULL, group 
   structure(list(line = new_output(rlang::enquo(formula), texts, kind), start = start), class = "ensayo_state")
 }
 
-steps_given <- function(steps, call = rlang::caller_env()) {
-  if (rlang::is_missing(steps)) {
-    stop_ensayo("argument", "`.steps` must say how many steps there are, or which.", "It is left out.",
-      "Such as `.steps = 120`, or dates.", argument = ".steps", call = call)
-  }
-  if (is.numeric(steps) && length(steps) == 1) return(as.double(seq_len(check_count(steps, ".steps", at_most = most_steps, call = call))))
-  steps <- check_steps(steps, call)
-  if (length(steps) > most_steps) stop_argument(".steps", sprintf("at most %s", count_of(most_steps, "step")), length(steps), call = call)
-  steps
-}
-
-most_steps <- 1e6
 
 known_values <- function(known, steps, call = rlang::caller_env()) {
   if (is.null(known)) return(list())
@@ -140,8 +130,11 @@ with_steps <- function(study, name, given, steps, known, keep, coming = characte
   names(given) <- lines
   for (line in lines) refuse_formless(given[[line]]$line, line, call)
   model <- list(kind = "steps", name = name, steps = steps, known = known)
-  single <- setdiff(c(quantity_names(study), setdiff(coming, lines)), series_names(study))
-  model$lines <- step_formulas(study, given, known, single)
+  series <- series_steps(study)
+  single <- setdiff(c(quantity_names(study), setdiff(coming, lines)), names(series))
+  # series of the same steps stand for their value at the step
+  alike <- names(Filter(function(own) identical(own, steps), series))
+  model$lines <- step_formulas(study, given, known, c(single, alike))
   model$starts <- start_formulas(study, given, single)
   refuse_unset(model, lines, call)
   gives <- keep(lines)

@@ -45,7 +45,7 @@ quantity_names <- function(study) as.character(c(names(study$inputs), names(stud
 quantity_vocabulary <- function(study, names = quantity_names(study)) {
   structure(as.character(names), set = set_of(names), groups = family_members(study, names), tables = study$tables,
     dates = date_outputs(study), yes_no = yes_no_outputs(study),
-    series = lapply(Filter(is_series, study$outputs), function(output) output$steps))
+    series = series_steps(study))
 }
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.

@@ -189,6 +189,36 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_draw_series
+Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, SEXP directions, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
+RcppExport SEXP _ensayo_cpp_draw_series(SEXP addressSEXP, SEXP indicesSEXP, SEXP directionsSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type address(addressSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type indices(indicesSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type directions(directionsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type layout(layoutSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type recipe(recipeSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type count(countSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_draw_series(address, indices, directions, layout, recipe, first, count, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_persist
+void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatrix root, Rcpp::NumericVector kept, int threads);
+RcppExport SEXP _ensayo_cpp_persist(SEXP seriesSEXP, SEXP beginSEXP, SEXP rootSEXP, SEXP keptSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< Rcpp::List >::type series(seriesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type begin(beginSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type root(rootSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    cpp_persist(series, begin, root, kept, threads);
+    return R_NilValue;
+END_RCPP
+}
 // cpp_invert
 Rcpp::List cpp_invert(Rcpp::NumericVector u, Rcpp::List recipe, int threads);
 RcppExport SEXP _ensayo_cpp_invert(SEXP uSEXP, SEXP recipeSEXP, SEXP threadsSEXP) {
@@ -531,6 +561,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
     {"_ensayo_cpp_held_out_distances", (DL_FUNC) &_ensayo_cpp_held_out_distances, 6},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
+    {"_ensayo_cpp_draw_series", (DL_FUNC) &_ensayo_cpp_draw_series, 8},
+    {"_ensayo_cpp_persist", (DL_FUNC) &_ensayo_cpp_persist, 5},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},
     {"_ensayo_cpp_block_range", (DL_FUNC) &_ensayo_cpp_block_range, 4},

@@ -54,7 +54,8 @@ std::uint32_t Reader::symbol(SEXP name) {
   const auto given = given_.find(name);
   if (given != given_.end()) {
     const Given& each = *given->second;
-    const std::size_t step = each.steps == 0 ? 0 : static_cast<std::size_t>(step_ >= 0 ? step_ : throw LeftToR());
+    // lines of a step have the value of the step there
+    const std::size_t step = each.steps == 0 || lines_ ? 0 : static_cast<std::size_t>(step_ >= 0 ? step_ : throw LeftToR());
     if (each.steps > 0 && step >= static_cast<std::size_t>(each.steps)) throw LeftToR();
     return graph_.column(static_cast<std::uint32_t>(each.place + step), each.kind, each.single);
   }

@@ -5,6 +5,7 @@
 #include "core/design.h"
 #include "core/inversion.h"
 #include "core/path.h"
+#include "core/persistence.h"
 #include "core/stream.h"
 #include "core/threads.h"
 #include "doors.h"
@@ -41,16 +42,18 @@ Layout layout_of(const Rcpp::List& given) {
   return layout;
 }
 
+// The polynomial, then the initial numbers.
+void set_dimension(Address& address, Rcpp::NumericVector numbers) {
+  address.dimension.polynomial = static_cast<std::uint32_t>(numbers[0]);
+  address.dimension.initial.assign(numbers.begin() + 1, numbers.end());
+}
+
 Address address_of(const Rcpp::List& given) {
   Address address;
   address.seed = seed_key(given["seed"]);
   address.stream = Rcpp::as<std::string>(given["stream"]);
   address.index = whole(given, "index");
-  if (given.containsElementNamed("directions")) {
-    const Rcpp::NumericVector numbers = given["directions"];  // the polynomial, then the initial numbers
-    address.dimension.polynomial = static_cast<std::uint32_t>(numbers[0]);
-    address.dimension.initial.assign(numbers.begin() + 1, numbers.end());
-  }
+  if (given.containsElementNamed("directions")) set_dimension(address, given["directions"]);
   return address;
 }
 
@@ -87,6 +90,15 @@ void over_shares(std::size_t count, unsigned threads, Work work) {
   }
 }
 
+Rcpp::NumericVector all_places(const std::vector<std::vector<std::size_t>>& parts) {
+  std::size_t total = 0;
+  for (const auto& places : parts) total += places.size();
+  Rcpp::NumericVector all(static_cast<R_xlen_t>(total));
+  double* next = all.begin();
+  for (const auto& places : parts) next = std::copy(places.begin(), places.end(), next);
+  return all;
+}
+
 // Fills a column, through a law where a recipe is given. Where the law's quantile must come from R, `open` says so.
 template <class Fill>
 Rcpp::List drawn(std::size_t count, SEXP recipe, int threads, Fill fill) {
@@ -105,12 +117,7 @@ Rcpp::List drawn(std::size_t count, SEXP recipe, int threads, Fill fill) {
       for (std::size_t k = known; k < places.size(); ++k) places[k] += at + 1;
     }
   });
-  std::size_t total = 0;
-  for (const auto& places : open) total += places.size();
-  Rcpp::NumericVector all(static_cast<R_xlen_t>(total));
-  double* next = all.begin();
-  for (const auto& places : open) next = std::copy(places.begin(), places.end(), next);
-  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = all);
+  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = all_places(open));
 }
 
 std::vector<double*> pointers(Rcpp::List columns) {
@@ -138,6 +145,58 @@ Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double f
   const Column column(address_of(address), layout_of(layout), begin, begin + size);
   return drawn(size, recipe, threads, [&](std::size_t at, std::size_t piece, double* out) {
     column.fill(begin + at, piece, out);
+  });
+}
+
+// The draws of one input at some of its steps (`indices`, from 1), a column each, for `count` runs after the first `first`:
+// list(x, open). Under a Sobol' design `directions` has each step's.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, SEXP directions, Rcpp::List layout, SEXP recipe,
+                           double first, double count, int threads) {
+  const auto begin = static_cast<std::uint64_t>(first);
+  const auto runs = static_cast<std::size_t>(count);
+  const auto steps = static_cast<std::size_t>(indices.size());
+  std::vector<Address> addresses;
+  for (std::size_t k = 0; k < steps; ++k) {
+    addresses.push_back(address_of(address));
+    addresses.back().index = static_cast<std::uint64_t>(indices[static_cast<R_xlen_t>(k)]);
+    if (!Rf_isNull(directions)) set_dimension(addresses.back(), VECTOR_ELT(directions, static_cast<R_xlen_t>(k)));
+  }
+  const Layout laid_out = layout_of(layout);
+  const std::unique_ptr<Inversion> law = Rf_isNull(recipe) ? nullptr : inversion_of(recipe);
+  Rcpp::NumericMatrix x(Rcpp::no_init(static_cast<int>(runs), static_cast<int>(steps)));
+  double* out = x.begin();
+  std::vector<std::vector<std::size_t>> open(steps);
+  const std::size_t at_a_time = std::max<std::size_t>(1, slab / std::max<std::size_t>(runs, 1));
+  for (std::size_t start = 0; start < steps; start += at_a_time) {
+    ensayo::share_out(std::min(at_a_time, steps - start), static_cast<unsigned>(threads), [&](std::size_t k) {
+      const std::size_t step = start + k;
+      const Column column(addresses[step], laid_out, begin, begin + runs);
+      for (std::size_t at = 0; at < runs; at += ensayo::piece_size) {
+        const std::size_t piece = std::min(ensayo::piece_size, runs - at), place = step * runs + at;
+        column.fill(begin + at, piece, out + place);
+        if (!law) continue;
+        const std::size_t known = open[step].size();
+        law->apply(out + place, piece, out + place, open[step]);
+        for (std::size_t o = known; o < open[step].size(); ++o) open[step][o] += place + 1;
+      }
+    });
+    Rcpp::checkUserInterrupt();
+  }
+  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = all_places(open));
+}
+
+// Uniform numbers of a set of inputs, a matrix of runs and steps each, made to persist from step to step, and dependent
+// within each, by roots of the covariances of the scores' first values and of what each step brings. In place, as
+// cpp_reorder().
+// [[Rcpp::export(rng = false)]]
+void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatrix root, Rcpp::NumericVector kept, int threads) {
+  const std::vector<double*> u = pointers(series);
+  const auto rows = static_cast<std::size_t>(Rf_nrows(series[0])), steps = static_cast<std::size_t>(Rf_ncols(series[0]));
+  const ensayo::Persistence persistence(by_rows(begin), by_rows(root), std::vector<double>(kept.begin(), kept.end()));
+  ensayo::share_out((rows + ensayo::piece_size - 1) / ensayo::piece_size, static_cast<unsigned>(threads), [&](std::size_t k) {
+    const std::size_t first = k * ensayo::piece_size;
+    persistence.apply(u.data(), rows, steps, first, std::min(ensayo::piece_size, rows - first));
   });
 }
 

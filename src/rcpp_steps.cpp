@@ -27,7 +27,7 @@ struct Steps {
 
 std::vector<bool> single_columns(const std::vector<Given>& given) {
   std::vector<bool> single;
-  for (const Given& each : given) single.push_back(each.single);
+  for (const Given& each : given) single.insert(single.end(), static_cast<std::size_t>(std::max(each.steps, 1)), each.single);
   return single;
 }
 
@@ -47,7 +47,14 @@ const CompiledSteps& compiled_for(Steps& all, const Columns& columns, R_xlen_t n
   read_formulas(*all.lines, *made->lines, &lines);
   std::vector<StepModel::Lag> lags;
   for (const auto& lag : lines.lags) lags.push_back({lag.first, lag.second});
-  made->model.reset(new StepModel{*made->start->program, *made->lines->program, all.started, all.known, lags, all.kept, all.steps});
+  std::vector<std::size_t> series;
+  for (const Given& each : columns.given) {
+    if (each.steps == 0) continue;
+    if (static_cast<std::size_t>(each.steps) != all.steps) throw LeftToR();
+    series.push_back(each.place);
+  }
+  made->model.reset(new StepModel{*made->start->program, *made->lines->program, all.started, all.known, lags, all.kept, all.steps,
+                                  series});
   all.compiled.push_back(std::move(made));
   return *all.compiled.back();
 }

@@ -31,7 +31,8 @@ class StepModel::Path {
 
   // Puts the starting values wherever a lag may reach before the first step.
   void begin(const std::vector<const double*>& columns, std::size_t n) {
-    from_.assign(columns.begin(), columns.end());
+    given_ = columns;
+    from_ = columns;
     from_.resize(columns.size() + model_.known.size() + model_.lags.size());
     run_columns_ = columns.size();
     std::vector<double*> to;
@@ -44,6 +45,7 @@ class StepModel::Path {
 
   // Step 1, 2, ...; the values of lines stand at at(line, step) then.
   void step(std::size_t step, std::size_t n) {
+    for (std::size_t first : model_.series) from_[first] = given_[first + step - 1];
     for (std::size_t k = 0; k < model_.known.size(); ++k) from_[run_columns_ + k] = &model_.known[k][step - 1];
     for (std::size_t k = 0; k < model_.lags.size(); ++k) {
       const Lag& lag = model_.lags[k];
@@ -73,6 +75,7 @@ class StepModel::Path {
  private:
   std::vector<std::size_t> depth_, first_;
   std::vector<double> values_;
+  std::vector<const double*> given_;
   std::size_t run_columns_ = 0;
 };
 

@@ -11,7 +11,7 @@
 namespace ensayo {
 
 // The columns that the lines are calculated from stand in this order: quantities of the run, values known for each step,
-// values of steps before.
+// values of steps before. A quantity with a value at each step has a column for each, of which the lines know the first.
 struct StepModel {
   struct Lag {
     std::size_t line;
@@ -24,6 +24,7 @@ struct StepModel {
   std::vector<Lag> lags;
   std::vector<bool> kept;                       // lines whose values are wanted at all steps
   std::size_t steps;
+  std::vector<std::size_t> series;              // first columns of quantities with a value at each step
 
   // Values of n runs at all steps, of each line that is kept: a step after the other. Runs that failed are marked. Gives back
   // what is worth a warning.

@@ -1,0 +1,183 @@
+# Draws of inputs that are drawn anew at each step. Until they are needed, their column says of which runs they are: a draw is
+# found from its address, so no series needs to be kept.
+
+# A column of run numbers, counted from 1.
+of_runs <- function(runs) structure(as.double(runs), class = "ensayo_of_runs")
+
+is_of_runs <- function(column) inherits(column, "ensayo_of_runs")
+
+#' @export
+`[.ensayo_of_runs` <- function(x, i) of_runs(unclass(x)[i])
+
+#' @export
+c.ensayo_of_runs <- function(...) of_runs(unlist(lapply(list(...), unclass)))
+
+# Columns of runs with every such column, and every single value, of an input with steps as a matrix of runs and steps. Of
+# runs that are not their own `plan` says how they are drawn.
+with_series <- function(study, columns, plan = NULL) {
+  stepped <- intersect(stepped_names(study), names(columns))
+  if (length(stepped) == 0) return(columns)
+  drawn <- Filter(function(name) is_of_runs(columns[[name]]), stepped)
+  # what is drawn together is made together
+  sets <- split(drawn, match(columns[drawn], unique(columns[drawn])))
+  for (set in sets) columns[set] <- series_of_runs(study, plan, set, columns[[set[1]]])
+  for (name in setdiff(stepped, drawn)) {
+    column <- columns[[name]]
+    if (!is.matrix(column)) columns[[name]] <- matrix(column, length(column), length(study$inputs[[name]]$steps))
+  }
+  n <- max(vapply(columns, column_length, 0))
+  for (name in stepped) {
+    column <- columns[[name]]
+    if (nrow(column) != n) column <- column[rep(1, n), , drop = FALSE]
+    colnames(column) <- step_keys(study$inputs[[name]]$steps)
+    columns[[name]] <- column
+  }
+  columns
+}
+
+# Matrices of some inputs for runs in any order.
+series_of_runs <- function(study, plan, names, runs) {
+  runs <- unclass(runs)
+  first <- min(runs)
+  span <- max(runs) - first + 1
+  if (span > 4 * length(runs)) {
+    parts <- lapply(unname(split(runs, cumsum(c(TRUE, diff(runs) != 1)))), function(part) {
+      draw_series(study, plan, names, part[1] - 1, length(part))
+    })
+    return(do.call(Map, c(list(rbind), parts)))
+  }
+  drawn <- draw_series(study, plan, names, first - 1, span)
+  if (span == length(runs) && !is.unsorted(runs)) return(drawn)
+  lapply(drawn, function(series) series[runs - first + 1, , drop = FALSE])
+}
+
+# A named list of matrices, a row for each of `count` runs after the first `first` and a column for each step. Correlated
+# inputs bring those with which they are drawn along.
+draw_series <- function(study, plan, names, first, count) {
+  stepped <- intersect(input_order(study), intersect(varying_names(study), stepped_names(study)))
+  leader <- leaders_of(study, stepped)
+  sets <- Filter(function(set) any(set %in% leader[names]), correlated_sets(study))
+  alone <- Filter(function(name) persists(study, name), setdiff(leader[names], unlist(sets)))
+  uniforms <- do.call(c, c(list(list()), lapply(unname(c(sets, as.list(alone))), set_uniforms, study = study, plan = plan,
+    first = first, count = count)))
+  linked <- Filter(function(name) is_linked(study$inputs[[name]]$law), names)
+  columns <- list()
+  for (name in intersect(stepped, c(names, links_behind(study, linked)))) {
+    own <- leader[[name]]
+    columns[[name]] <- draw_over_steps(study, name, own, uniforms[[own]], plan, first, count, columns)
+  }
+  columns[names]
+}
+
+# One input's matrix. `u` are its uniform numbers, where something has made them already.
+draw_over_steps <- function(study, name, leader, u, plan, first, count, columns) {
+  input <- study$inputs[[name]]
+  steps <- length(input$steps)
+  if (!is.null(input$block)) return(recorded_stretches(study, input, leader, plan, first, count))
+  if (is_linked(input$law)) {
+    u <- u %||% series_draws(study, leader, plan, NULL, first, count)$x
+    others <- linked_columns(study, links_of(input$law), plan, first, count, steps, columns)
+    x <- linked_quantile(input$law, as.double(u), others)
+  } else if (!is.null(u)) {
+    x <- draw_from(input$law, as.double(u), plan$threads)
+  } else {
+    recipe <- inversion_recipe(input$law)
+    drawn <- series_draws(study, leader, plan, recipe, first, count)
+    x <- inside_support(input$law, if (is.null(recipe)) quantile_of(input$law, as.double(drawn$x))
+      else finished_draw(input$law, recipe, drawn))
+  }
+  matrix(x, count, steps)
+}
+
+# Of the core, through a law where a recipe is given: list(x, open).
+series_draws <- function(study, name, plan, recipe, first, count, steps = length(study$inputs[[name]]$steps)) {
+  address <- stream_address(study$inputs[[name]]$stream, plan$seed)
+  cpp_draw_series(address, as.double(seq_len(steps)), series_directions(study, name, plan), plan, recipe, first, count, plan$threads)
+}
+
+# Uniform numbers of inputs that are correlated within each step, or persist from step to step.
+set_uniforms <- function(set, study, plan, first, count) {
+  if (persists(study, set)) {
+    scores <- persistence_scores(study, set)
+    u <- lapply(stats::setNames(nm = set), function(name) series_draws(study, name, plan, NULL, first, count)$x)
+    cpp_persist(u, semidefinite_root(scores$scores), semidefinite_root(scores$brought) * scores$size, scores$kept, plan$threads)
+    return(u)
+  }
+  m <- correlation_matrix(study, set)
+  directions <- lapply(stats::setNames(nm = set), function(name) series_directions(study, name, plan))
+  steps <- length(study$inputs[[set[1]]]$steps)
+  blocks <- study$inputs[[set[1]]]$block
+  drawn <- lapply(seq_len(if (is.null(blocks)) steps else ceiling(steps / blocks)), function(k) {
+    addresses <- lapply(stats::setNames(nm = set), function(name) {
+      stream_address(study$inputs[[name]]$stream, plan$seed, k, directions[[name]][[k]])
+    })
+    correlated_uniforms(addresses, m, plan, first, count)
+  })
+  lapply(stats::setNames(nm = set), function(name) {
+    matrix(unlist(lapply(drawn, `[[`, name), use.names = FALSE), count)
+  })
+}
+
+# Stretches of recorded data that begin at places drawn at random, each as likely as any other; the end of the data is
+# followed by its beginning. Politis and Romano (1992), "A circular block-resampling procedure for stationary data".
+recorded_stretches <- function(study, input, leader, plan, first, count) {
+  data <- parameters_of(input$law)$data
+  steps <- length(input$steps)
+  stretches <- ceiling(steps / input$block)
+  u <- series_draws(study, leader, plan, NULL, first, count, stretches)$x
+  begins <- floor(u * length(data))
+  step <- seq_len(steps) - 1
+  at <- begins[, step %/% input$block + 1, drop = FALSE] + rep(step %% input$block, each = count)
+  matrix(data[at %% length(data) + 1], count, steps)
+}
+
+# What a linked law takes from other inputs, for every value of a series.
+linked_columns <- function(study, names, plan, first, count, steps, columns) {
+  once <- setdiff(names, stepped_names(study))
+  # runs beyond those of the plan are of its second draw
+  plan$index <- first %/% plan$nsim
+  drawn <- if (any(once %in% varying_names(study))) draw_columns(study, plan, first %% plan$nsim, count)
+  lapply(stats::setNames(nm = names), function(name) {
+    column <- columns[[name]] %||% drawn[[name]] %||% held_value(study$inputs[[name]])
+    if (is.matrix(column)) as.double(column) else if (length(column) == 1) column else rep(column, steps)
+  })
+}
+
+# The inputs with steps that linked laws need, and those that these need.
+links_behind <- function(study, names) {
+  found <- character()
+  while (length(names)) {
+    names <- setdiff(intersect(unlist(lapply(study$inputs[names], function(input) links_of(input$law))), stepped_names(study)), found)
+    found <- c(found, names)
+  }
+  found
+}
+
+# Under a Sobol' design a dimension for each step, after those of inputs that are drawn once, and of a second draw of these.
+series_directions <- function(study, name, plan) {
+  if (plan$design != "sobol") return(NULL)
+  varying <- varying_names(study)
+  once <- length(unique(leaders_of(study, setdiff(varying, stepped_names(study)))))
+  leaders <- unique(leaders_of(study, intersect(varying, stepped_names(study))))
+  steps <- lengths(lapply(study$inputs[leaders], function(input) input$steps))
+  before <- 2 * once + sum(steps[seq_len(match(name, leaders) - 1)])
+  utils::tail(sobol_directions(before + steps[[name]]), steps[[name]])
+}
+
+# The mean of each run over the steps: what stands for a series where one number a run is wanted. Pieces of runs at a time.
+series_means <- function(study, plan, name, runs, most = 2^22) {
+  size <- max(1, most %/% length(study$inputs[[name]]$steps))
+  starts <- seq(0, max(length(runs) - 1, 0), by = size)
+  unlist(lapply(starts, function(from) {
+    piece <- runs[seq.int(from + 1, min(from + size, length(runs)))]
+    rowMeans(series_of_runs(study, plan, name, piece)[[name]])
+  }), use.names = FALSE)
+}
+
+# How many values a run has over the steps, of all inputs that are drawn at each.
+series_width <- function(study) {
+  sum(lengths(lapply(study$inputs[intersect(varying_names(study), stepped_names(study))], function(input) input$steps)))
+}
+
+# A column as a store keeps it: numbers alone.
+kept_column <- function(column) if (is_of_runs(column)) as.double(unclass(column)) else column
