@@ -61,8 +61,8 @@ cpp_draw <- function(address, layout, recipe, first, count, threads) {
     .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
 }
 
-cpp_draw_series <- function(address, indices, directions, layout, recipe, first, count, threads) {
-    .Call(`_ensayo_cpp_draw_series`, address, indices, directions, layout, recipe, first, count, threads)
+cpp_draw_series <- function(address, indices, keys, directions, layout, recipe, first, count, threads) {
+    .Call(`_ensayo_cpp_draw_series`, address, indices, keys, directions, layout, recipe, first, count, threads)
 }
 
 cpp_persist <- function(series, begin, root, kept, threads) {
@@ -71,6 +71,10 @@ cpp_persist <- function(series, begin, root, kept, threads) {
 
 cpp_invert <- function(u, recipe, threads) {
     .Call(`_ensayo_cpp_invert`, u, recipe, threads)
+}
+
+cpp_put <- function(x, at, values) {
+    invisible(.Call(`_ensayo_cpp_put`, x, at, values))
 }
 
 cpp_reorder <- function(columns, asked, nsim, block, first, threads) {

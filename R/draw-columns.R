@@ -79,8 +79,11 @@ finished_draw <- function(law, recipe, drawn) {
   # a table's quantile is asked from the nearer tail, as for its cells: there 1 - u is exact and has all its digits
   upper <- recipe$kind == "table" & u > 0.5
   law <- ready_to_invert(law)
-  x[drawn$open[!upper]] <- ask(law, "quantile", u[!upper], TRUE)
-  x[drawn$open[upper]] <- ask(law, "quantile", 1 - u[upper], FALSE)
+  values <- numeric(length(u))
+  values[!upper] <- ask(law, "quantile", u[!upper], TRUE)
+  values[upper] <- ask(law, "quantile", 1 - u[upper], FALSE)
+  # the column was made for this draw, and is nobody else's yet
+  if (is.null(recipe$labels)) cpp_put(x, drawn$open, values) else x[drawn$open] <- values
   x
 }
 

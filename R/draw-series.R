@@ -19,18 +19,15 @@ with_series <- function(study, columns, plan = NULL) {
   if (length(stepped) == 0) return(columns)
   drawn <- Filter(function(name) is_of_runs(columns[[name]]), stepped)
   # what is drawn together is made together
-  sets <- split(drawn, match(columns[drawn], unique(columns[drawn])))
-  for (set in sets) columns[set] <- series_of_runs(study, plan, set, columns[[set[1]]])
-  for (name in setdiff(stepped, drawn)) {
-    column <- columns[[name]]
-    if (!is.matrix(column)) columns[[name]] <- matrix(column, length(column), length(study$inputs[[name]]$steps))
+  while (length(drawn)) {
+    set <- Filter(function(name) identical(columns[[name]], columns[[drawn[1]]]), drawn)
+    columns[set] <- series_of_runs(study, plan, set, columns[[set[1]]])
+    drawn <- setdiff(drawn, set)
   }
   n <- max(vapply(columns, column_length, 0))
-  for (name in stepped) {
-    column <- columns[[name]]
-    if (nrow(column) != n) column <- column[rep(1, n), , drop = FALSE]
-    colnames(column) <- step_keys(study$inputs[[name]]$steps)
-    columns[[name]] <- column
+  for (name in Filter(function(name) !is.matrix(columns[[name]]), stepped)) {
+    steps <- study$inputs[[name]]$steps
+    columns[[name]] <- matrix(columns[[name]], n, length(steps), dimnames = list(NULL, step_keys(steps)))
   }
   columns
 }
@@ -86,13 +83,16 @@ draw_over_steps <- function(study, name, leader, u, plan, first, count, columns)
     x <- inside_support(input$law, if (is.null(recipe)) quantile_of(input$law, as.double(drawn$x))
       else finished_draw(input$law, recipe, drawn))
   }
-  matrix(x, count, steps)
+  # what comes from the core is a matrix already; to make it one again would copy it
+  if (!is.matrix(x)) x <- matrix(x, count, steps, dimnames = list(NULL, step_keys(input$steps)))
+  x
 }
 
 # Of the core, through a law where a recipe is given: list(x, open).
 series_draws <- function(study, name, plan, recipe, first, count, steps = length(study$inputs[[name]]$steps)) {
   address <- stream_address(study$inputs[[name]]$stream, plan$seed)
-  cpp_draw_series(address, as.double(seq_len(steps)), series_directions(study, name, plan), plan, recipe, first, count, plan$threads)
+  keys <- step_keys(study$inputs[[name]]$steps)[seq_len(steps)]
+  cpp_draw_series(address, as.double(seq_len(steps)), keys, series_directions(study, name, plan), plan, recipe, first, count, plan$threads)
 }
 
 # Uniform numbers of inputs that are correlated within each step, or persist from step to step.
@@ -128,7 +128,7 @@ recorded_stretches <- function(study, input, leader, plan, first, count) {
   begins <- floor(u * length(data))
   step <- seq_len(steps) - 1
   at <- begins[, step %/% input$block + 1, drop = FALSE] + rep(step %% input$block, each = count)
-  matrix(data[at %% length(data) + 1], count, steps)
+  matrix(data[at %% length(data) + 1], count, steps, dimnames = list(NULL, step_keys(input$steps)))
 }
 
 # What a linked law takes from other inputs, for every value of a series.

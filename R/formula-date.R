@@ -5,9 +5,13 @@
 # added up, is an error.
 is_date_formula <- function(formula, dates, what, call = rlang::caller_env()) {
   known <- c(dates, names(Filter(function(x) inherits(x, "Date"), formula$constants)))
-  if (!"date" %in% all.names(formula$expr) && !any(all.vars(formula$expr) %in% known)) return(FALSE)
+  names <- all.vars(formula$expr)
+  if (!"date" %in% all.names(formula$expr) && !any(c(names, step_of(names)) %in% known)) return(FALSE)
   date_kind(formula$expr, known, what, call) == "date"
 }
+
+# Among the names of days, a series whose steps are days is marked so.
+step_of <- function(series) sprintf("step of %s", series)
 
 # "date", "number", "text", or "open" where the shape does not tell (a function of the user's own).
 date_kind <- function(expr, dates, what, call) {
@@ -16,6 +20,7 @@ date_kind <- function(expr, dates, what, call) {
   head <- call_head(expr)
   if (head == "date") return("date")
   if (head == "lookup" || head == "%in%") return("number")
+  if (head %in% c("highest_step", "lowest_step")) return(if (any(step_of(all.vars(expr)) %in% dates)) "date" else "number")
   if (is_operation(expr) && is_operation(expr[[2]])) return(sum_kind(expr, dates, what, call))
   kinds <- vapply(as.list(expr)[-1], date_kind, "", dates = dates, what = what, call = call)
   operation_kind(head, kinds, expr, what, call)

@@ -1,8 +1,9 @@
 # Series in formulas: a quantity with a value at each step enters a formula through a verb that makes one value of it:
-# `max(level)`, `min()`, `sum()`, `mean()`, `any(level < 2)`, `all()`, `at(level, 30)`, `last(level)` and
-# `first_step(level < 2, never = 121)`. What stands inside is evaluated at each step, as any formula is.
+# `max(level)`, `min()`, `sum()`, `mean()`, `any(level < 2)`, `all()`, `at(level, 30)`, `last(level)`,
+# `first_step(level < 2, never = 121)`, `highest_step(level)`, `lowest_step()`, `longest_stay(level < 2)`,
+# `deepest_fall(level)` and `recovery(level, never = 121)`. What stands inside is evaluated at each step, as any formula is.
 
-series_verbs <- c("at", "last", "first_step")
+series_verbs <- c("at", "last", "first_step", "highest_step", "lowest_step", "longest_stay", "deepest_fall", "recovery")
 
 # The verbs of series are words of the language where there are series.
 is_verb <- function(head, found) {
@@ -35,20 +36,24 @@ read_over_steps <- function(head, expr, found) {
       sprintf("%s holds none.", quoted(deparse1(expr[[2]]))), suggestion("", names(attr(found$known, "series"))))
   }
   if (head == "at") given[[3]] <- step_constant(given[[3]], steps, found)
-  if (head == "first_step") return(read_first_step(given, steps, found))
+  if (head %in% c("first_step", "recovery")) return(read_never(head, given, steps, found))
   given <- as.list(given)
   names(given) <- NULL
   as.call(given)
 }
 
 args_of_series <- list(at = function(series, step) NULL, last = function(series) NULL,
-  first_step = function(condition, never) NULL)
+  first_step = function(condition, never) NULL, highest_step = function(series) NULL, lowest_step = function(series) NULL,
+  longest_stay = function(condition) NULL, deepest_fall = function(series) NULL, recovery = function(series, never) NULL)
 
 stop_series_call <- function(head, expr, found) {
-  asked <- c(at = "at(level, 30)", last = "last(level)", first_step = "first_step(level < 2, never = 121)")
+  asked <- c(at = "at(level, 30)", first_step = "first_step(level < 2, never = 121)",
+    longest_stay = "longest_stay(level < 2)", recovery = "recovery(level, never = 121)")
   stop_ensayo("formula", sprintf("%s: `%s()` needs a series%s.", found$what, head,
-    switch(head, at = " and a step", first_step = ", as a condition, and what stands where it is never met", "")),
-    sprintf("It reads %s.", quoted(deparse1(expr))), sprintf("Such as `%s`.", asked[[head]] %||% sprintf("%s(level)", head)))
+    switch(head, at = " and a step", first_step = ", as a condition, and what stands where it is never met",
+      recovery = ", and what stands where it never recovers", "")),
+    sprintf("It reads %s.", quoted(deparse1(expr))),
+    sprintf("Such as `%s`.", if (head %in% names(asked)) asked[[head]] else sprintf("%s(level)", head)))
 }
 
 # Every series that is read together must have the same steps.
@@ -85,15 +90,17 @@ step_constant <- function(expr, steps, found) {
   if (inherits(step, "Date")) call("date", format(step)) else as.double(step)
 }
 
-# The steps themselves are the values.
-read_first_step <- function(given, steps, found) {
+# The steps themselves are the values of `first_step()`, and a number of steps those of `recovery()`.
+read_never <- function(head, given, steps, found) {
   never <- given$never
   if (is.null(never)) {
-    stop_ensayo("formula", sprintf("%s: `first_step()` needs a value for runs in which the condition is never met.",
-      found$what), NULL, sprintf("Such as `first_step(%s, never = %s)`, the last step.", deparse1(given[[2]]),
-      step_text(steps)[length(steps)]))
+    first <- head == "first_step"
+    stop_ensayo("formula", sprintf("%s: `%s()` needs a value for runs in which %s.", found$what, head,
+      if (first) "the condition is never met" else "the series does not come back"), NULL,
+      sprintf("Such as `%s(%s, never = %s)`, the last step.", head, deparse1(given[[2]]),
+        if (first) step_text(steps)[length(steps)] else format(length(steps))))
   }
-  as.call(list(quote(first_step), given[[2]], never = read_node(never, found)))
+  as.call(list(as.symbol(head), given[[2]], never = read_node(never, found)))
 }
 
 # The values at each step of an expression with series in it.
@@ -134,4 +141,60 @@ step_of_first <- function(expr, never, env) {
     if (!any(open)) break
   }
   found
+}
+
+# The first step at which a series is highest, or lowest; the step itself.
+step_of_extreme <- function(expr, highest, env) {
+  steps <- as.double(colnames(env[[series_in(expr, env)[1]]]))
+  values <- over_steps(expr, env)
+  best <- values[[1]]
+  found <- 0 * best + steps[1]
+  for (i in seq_along(values)[-1]) {
+    beyond <- if (highest) values[[i]] > best else values[[i]] < best
+    found <- ifelse(beyond, steps[i], found)
+    best <- ifelse(beyond, values[[i]], best)
+  }
+  found
+}
+
+# The largest number of steps in a row at which a condition is met.
+longest_of_stays <- function(expr, env) {
+  stay <- longest <- 0
+  for (met in over_steps(expr, env)) {
+    stay <- (stay + 1) * as.logical(met)
+    longest <- pmax(longest, stay)
+  }
+  longest
+}
+
+# How far a series falls at most from the highest value that it had before.
+deepest_of_falls <- function(expr, env) {
+  high <- -Inf
+  fall <- 0
+  for (value in over_steps(expr, env)) {
+    high <- pmax(high, value)
+    fall <- pmax(fall, high - value)
+  }
+  fall
+}
+
+# How many steps it takes from the lowest point of the deepest fall until the series is back where it fell from; 0 where it
+# never falls.
+steps_of_recovery <- function(expr, never, env) {
+  values <- over_steps(expr, env)
+  never <- as.double(never)
+  high <- values[[1]]
+  fall <- took <- since <- goal <- 0 * values[[1]]
+  falling <- values[[1]] < values[[1]]
+  for (value in values[-1]) {
+    high <- pmax(high, value)
+    deeper <- high - value > fall
+    fall <- pmax(fall, high - value)
+    goal <- ifelse(deeper, high, goal)
+    since <- (since + 1) * !deeper
+    back <- falling & value >= goal
+    took <- ifelse(deeper, never, ifelse(back, since, took))
+    falling <- deeper | falling & !back
+  }
+  took
 }

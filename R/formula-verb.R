@@ -72,7 +72,12 @@ formula_verbs <- list(
   lookup = lookup_verb, date = date_verb, weighted_sum = function(...) NULL,
   at = function(series, step) series_at(substitute(series), step, parent.frame()),
   last = function(series) series_at(substitute(series), NULL, parent.frame()),
-  first_step = function(condition, never) step_of_first(substitute(condition), never, parent.frame())
+  first_step = function(condition, never) step_of_first(substitute(condition), never, parent.frame()),
+  highest_step = function(series) step_of_extreme(substitute(series), TRUE, parent.frame()),
+  lowest_step = function(series) step_of_extreme(substitute(series), FALSE, parent.frame()),
+  longest_stay = function(condition) longest_of_stays(substitute(condition), parent.frame()),
+  deepest_fall = function(series) deepest_of_falls(substitute(series), parent.frame()),
+  recovery = function(series, never) steps_of_recovery(substitute(series), never, parent.frame())
 )
 
 # A verb's call as it will be evaluated, after what is asked of its arguments.

@@ -6,15 +6,15 @@ kind_steps <- list(
     known <- c(model$known, list(step = as.double(model$steps)))
     lines <- names(model$lines)
     compiled <- cpp_step_model(unname(model$lines), lines, unname(model$starts), match(names(model$starts), lines), known,
-      lines %in% model$gives, length(model$steps), unname(model$uses))
+      ifelse(!lines %in% model$gives, 0L, ifelse(lines %in% model$last, 1L, 2L)), length(model$steps), unname(model$uses))
     function(values, runs, log) {
       columns <- mget(unname(model$uses), envir = values)
       made <- cpp_run_steps(compiled, columns, length(runs), setting$threads)
       if (is.null(made)) stop_uncalculated(model)
       for (i in seq_along(model$gives)) {
-        series <- made$series[[i]]
-        colnames(series) <- step_keys(model$steps)
-        assign(model$gives[i], series, envir = values)
+        value <- made$values[[i]]
+        if (is.matrix(value)) colnames(value) <- step_keys(model$steps)
+        assign(model$gives[i], value, envir = values)
       }
       if (made$warnings > 0) log_warnings(made$warnings, model$gives[1], log)
       if (length(made$failed)) log_failed_steps(model, compiled, columns, made$failed, runs, log)

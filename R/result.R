@@ -228,9 +228,7 @@ is_drawn_series <- function(result, name) {
 
 drawn_series <- function(result, name, runs) {
   result <- unclass(result)
-  series <- series_of_runs(result$study, plan_again(result$provenance), name, runs)[[name]]
-  colnames(series) <- step_keys(result$study$inputs[[name]]$steps)
-  series
+  series_of_runs(result$study, plan_again(result$provenance), name, runs)[[name]]
 }
 
 # The plan by which a result's draws are made again.

@@ -158,10 +158,10 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
 }
 
 # How many runs are evaluated at once, to begin with and at most: what lies between stays in the cache, and series that are
-# drawn on the way in some 30 MB.
+# drawn on the way in some 70 MB.
 chunk_sizes <- function(study) {
   width <- series_width(study)
-  most <- if (width == 0) 2^16 else min(2^16, max(16, 2^22 %/% width))
+  most <- if (width == 0) 2^16 else min(2^16, max(16, 2^23 %/% width))
   c(if (is_dear_study(study)) 16 else if (width == 0) 1024 else most, most)
 }
 

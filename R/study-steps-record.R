@@ -2,7 +2,7 @@
 
 steps_from_record <- function(study, record, name, folder, coming) {
   place <- sprintf("Model %s", quoted(name))
-  check_keys(record, c("steps", "known", "lines", "keep"), place)
+  check_keys(record, c("steps", "known", "lines", "keep", "last"), place)
   if (is.null(record$steps)) stop_ensayo("file", sprintf("%s must give its steps.", place), "`steps` is missing.", name = name)
   at <- function(key) sprintf("%s, %s", place, quoted(key))
   steps <- file_steps(record$steps, at("steps"))
@@ -10,10 +10,13 @@ steps_from_record <- function(study, record, name, folder, coming) {
   lines <- normal_name(names(record$lines))
   given <- stats::setNames(Map(line_from_record, record$lines, sprintf("%s, line %s", place, quoted(lines))), lines)
   known <- in_place(place, known_values(file_known(record$known, at("known"), folder), steps))
-  keep <- if (!is.null(record$keep)) normal_name(vapply(as.list(record$keep), read_text, "", place = at("keep")))
-  unknown <- setdiff(keep, lines)
+  named <- function(key) if (!is.null(record[[key]])) normal_name(vapply(as.list(record[[key]]), read_text, "", place = at(key)))
+  asked <- list(keep = named("keep"), last = named("last"))
+  unknown <- setdiff(unlist(asked), lines)
   if (length(unknown)) stop_unknown_name(unknown[1], lines, "a line of the steps")
-  in_place(place, with_steps(study, name, given, steps, known, function(all) keep %||% all, coming))
+  in_place(place, with_steps(study, name, given, steps, known, function(all) {
+    list(keep = asked$keep %||% if (length(asked$last)) character() else all, last = asked$last)
+  }, coming))
 }
 
 # A count, the steps themselves, or days: `{from: 2026-07-01, to: 2026-08-29}`, or `count` in place of `to`.
@@ -82,7 +85,8 @@ steps_record <- function(model, outputs) {
     record <- c(if (is.null(start)) list(formula = formula) else list(state = formula, start = file_formula(start)), more)
     if (identical(names(record), "formula")) formula else record
   })
+  kept <- setdiff(model$gives, model$last)
   record <- list(steps = told_steps(model$steps), known = lapply(model$known, as.list), lines = lines,
-    keep = if (!identical(model$gives, names(model$lines))) as.list(model$gives))
+    keep = if (!setequal(kept, if (length(model$last)) character() else names(model$lines))) as.list(kept), last = as.list(model$last))
   Filter(function(part) length(part) > 0, record)
 }

@@ -16,8 +16,10 @@
 #'   the inputs that are drawn at each step, when left out.
 #' @param .known A named list, or a data frame, of numbers that are known for each step, such as a profile of the week; a
 #'   value for each step. Lines use them by their names.
-#' @param .keep Names of lines that become outputs, series over the steps; all when left out. Others are calculated, and
-#'   not kept.
+#' @param .keep Names of lines that become outputs, series over the steps; all when this and `.last` are left out. Others are
+#'   calculated, and not kept.
+#' @param .last Names of lines whose value at the last step becomes an output, one value a run: totals over the horizon, and
+#'   whatever else a [state()] carries along. They take no memory for the other steps.
 #' @param .name Text: what the model is called.
 #' @return The study with the model, and the lines that are kept, added at the end.
 #' @section Names in lines: a line's name stands for its latest value: in lines below it that of this step; in its own
@@ -49,14 +51,17 @@
 #'   add_specs(never_empty = all(level > 0))
 #' simulate(tank, nsim = 1000, seed = 11)
 #' @export
-add_steps <- function(.study, ..., .steps, .known = NULL, .keep = NULL, .name = "steps") {
+add_steps <- function(.study, ..., .steps, .known = NULL, .keep = NULL, .last = NULL, .name = "steps") {
   check_study(.study)
   steps <- if (missing(.steps)) steps_of_inputs(.study) else steps_given(.steps, ".steps")
   given <- captured_lines(rlang::enquos(..., .ignore_empty = "all"))
   known <- known_values(.known, steps)
   keep <- rlang::enquo(.keep)
+  last <- rlang::enquo(.last)
   with_steps(.study, check_string(.name), given, steps, known, function(lines) {
-    if (rlang::quo_is_null(keep)) lines else resolve_names(keep, lines, "a line of the steps")
+    of <- function(quosure, default) if (rlang::quo_is_null(quosure)) default else resolve_names(quosure, lines, "a line of the steps")
+    last <- of(last, character())
+    list(keep = of(keep, if (length(last)) character() else lines), last = last)
   })
 }
 
@@ -137,15 +142,21 @@ with_steps <- function(study, name, given, steps, known, keep, coming = characte
   model$lines <- step_formulas(study, given, known, c(single, alike))
   model$starts <- start_formulas(study, given, single)
   refuse_unset(model, lines, call)
-  gives <- keep(lines)
+  asked <- keep(lines)
+  gives <- c(asked$keep, asked$last)
   if (length(gives) == 0) stop_argument(".keep", "at least one line", gives, call = call)
+  if (anyDuplicated(gives)) {
+    stop_ensayo("name", "A line is kept as a series, or its last value is.", sprintf("%s is asked for twice.", quoted(gives[duplicated(gives)][1])),
+      "Keep the series and add an output such as `last(level)`.", name = gives[duplicated(gives)][1], call = call)
+  }
   uses <- setdiff(unique(unlist(lapply(c(model$lines, model$starts), function(formula) formula$uses))), c(lines, names(known), "step"))
   model$uses <- stats::setNames(uses, uses)
   model$gives <- lines[lines %in% gives]
-  outputs <- lapply(given[model$gives], function(each) {
-    output <- each$line
+  model$last <- if (length(asked$last)) asked$last
+  outputs <- lapply(stats::setNames(nm = model$gives), function(name) {
+    output <- given[[name]]$line
     output$formula <- NULL
-    output$steps <- steps
+    if (!name %in% asked$last) output$steps <- steps
     output
   })
   with_model(study, name, model, outputs)

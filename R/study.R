@@ -44,8 +44,13 @@ quantity_names <- function(study) as.character(c(names(study$inputs), names(stud
 # The names a formula may use, with the families, groups and tables it may name as attributes.
 quantity_vocabulary <- function(study, names = quantity_names(study)) {
   structure(as.character(names), set = set_of(names), groups = family_members(study, names), tables = study$tables,
-    dates = date_outputs(study), yes_no = yes_no_outputs(study),
+    dates = c(date_outputs(study), dated_steps(study)), yes_no = yes_no_outputs(study),
     series = series_steps(study))
+}
+
+dated_steps <- function(study) {
+  dated <- Filter(function(steps) inherits(steps, "Date"), series_steps(study))
+  if (length(dated)) step_of(names(dated))
 }
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.

@@ -190,19 +190,20 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_draw_series
-Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, SEXP directions, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
-RcppExport SEXP _ensayo_cpp_draw_series(SEXP addressSEXP, SEXP indicesSEXP, SEXP directionsSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
+Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, Rcpp::CharacterVector keys, SEXP directions, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
+RcppExport SEXP _ensayo_cpp_draw_series(SEXP addressSEXP, SEXP indicesSEXP, SEXP keysSEXP, SEXP directionsSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type address(addressSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type indices(indicesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type keys(keysSEXP);
     Rcpp::traits::input_parameter< SEXP >::type directions(directionsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type layout(layoutSEXP);
     Rcpp::traits::input_parameter< SEXP >::type recipe(recipeSEXP);
     Rcpp::traits::input_parameter< double >::type first(firstSEXP);
     Rcpp::traits::input_parameter< double >::type count(countSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_draw_series(address, indices, directions, layout, recipe, first, count, threads));
+    rcpp_result_gen = Rcpp::wrap(cpp_draw_series(address, indices, keys, directions, layout, recipe, first, count, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -229,6 +230,17 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
     rcpp_result_gen = Rcpp::wrap(cpp_invert(u, recipe, threads));
     return rcpp_result_gen;
+END_RCPP
+}
+// cpp_put
+void cpp_put(Rcpp::NumericVector x, Rcpp::NumericVector at, Rcpp::NumericVector values);
+RcppExport SEXP _ensayo_cpp_put(SEXP xSEXP, SEXP atSEXP, SEXP valuesSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
+    cpp_put(x, at, values);
+    return R_NilValue;
 END_RCPP
 }
 // cpp_reorder
@@ -472,7 +484,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_step_model
-SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known, Rcpp::LogicalVector kept, double steps, Rcpp::CharacterVector uses);
+SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known, Rcpp::IntegerVector kept, double steps, Rcpp::CharacterVector uses);
 RcppExport SEXP _ensayo_cpp_step_model(SEXP linesSEXP, SEXP namesSEXP, SEXP startSEXP, SEXP startedSEXP, SEXP knownSEXP, SEXP keptSEXP, SEXP stepsSEXP, SEXP usesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -481,7 +493,7 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::List >::type start(startSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type started(startedSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type known(knownSEXP);
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type kept(keptSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type kept(keptSEXP);
     Rcpp::traits::input_parameter< double >::type steps(stepsSEXP);
     Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type uses(usesSEXP);
     rcpp_result_gen = Rcpp::wrap(cpp_step_model(lines, names, start, started, known, kept, steps, uses));
@@ -561,9 +573,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
     {"_ensayo_cpp_held_out_distances", (DL_FUNC) &_ensayo_cpp_held_out_distances, 6},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
-    {"_ensayo_cpp_draw_series", (DL_FUNC) &_ensayo_cpp_draw_series, 8},
+    {"_ensayo_cpp_draw_series", (DL_FUNC) &_ensayo_cpp_draw_series, 9},
     {"_ensayo_cpp_persist", (DL_FUNC) &_ensayo_cpp_persist, 5},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
+    {"_ensayo_cpp_put", (DL_FUNC) &_ensayo_cpp_put, 3},
     {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},
     {"_ensayo_cpp_block_range", (DL_FUNC) &_ensayo_cpp_block_range, 4},
     {"_ensayo_cpp_copula", (DL_FUNC) &_ensayo_cpp_copula, 3},

@@ -59,6 +59,12 @@ class Reader {
   std::uint32_t at_step(SEXP arguments, bool stated, std::uint32_t mask);
   // The first step at which the condition holds; missing where it is missing at a step before.
   std::uint32_t first_step(SEXP arguments, std::uint32_t mask);
+  std::uint32_t extreme_step(SEXP arguments, bool highest, std::uint32_t mask);
+  std::uint32_t longest_stay(SEXP arguments, std::uint32_t mask);
+  std::uint32_t deepest_fall(SEXP arguments, std::uint32_t mask);
+  std::uint32_t recovery(SEXP arguments, std::uint32_t mask);
+  // The values of the first argument at each step, which are numbers.
+  std::vector<std::uint32_t> values_over_steps(SEXP arguments, std::uint32_t mask);
 
   Formulas& all_;
   Compiled& out_;

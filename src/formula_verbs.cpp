@@ -14,8 +14,8 @@ void Reader::need_in_place(Verb verb, SEXP arguments) {
     const auto may_be = [&](Verb of, std::size_t where, const char* name) {
       return verb == of && place == where && TAG(at) == Rf_install(name);
     };
-    need(may_be(Verb::first_step, 1, "never") || may_be(Verb::logarithm, 1, "base") || may_be(Verb::rounding, 1, "digits") ||
-         may_be(Verb::choose, 1, "yes") || may_be(Verb::choose, 2, "no"));
+    need(may_be(Verb::first_step, 1, "never") || may_be(Verb::recovery, 1, "never") || may_be(Verb::logarithm, 1, "base") ||
+         may_be(Verb::rounding, 1, "digits") || may_be(Verb::choose, 1, "yes") || may_be(Verb::choose, 2, "no"));
   }
 }
 
@@ -109,6 +109,10 @@ std::uint32_t Reader::read_call(const Word& word, SEXP arguments, std::uint32_t 
     case Verb::date: need(n == 1 && TYPEOF(CAR(arguments)) == STRSXP); return number(day_of(CAR(arguments)));
     case Verb::at: case Verb::last: return at_step(arguments, word.verb == Verb::at, mask);
     case Verb::first_step: return first_step(arguments, mask);
+    case Verb::highest_step: case Verb::lowest_step: return extreme_step(arguments, word.verb == Verb::highest_step, mask);
+    case Verb::longest_stay: return longest_stay(arguments, mask);
+    case Verb::deepest_fall: return deepest_fall(arguments, mask);
+    case Verb::recovery: return recovery(arguments, mask);
     case Verb::before: {
       need(n == 2 && lines_ != nullptr);
       const auto line = lines_->line.find(argument(0));
@@ -215,27 +219,6 @@ const LookupTable& Reader::table_named(SEXP name) {
   throw LeftToR();
 }
 
-const Given* Reader::series_in(SEXP expr) const {
-  if (TYPEOF(expr) == SYMSXP) {
-    const auto given = given_.find(expr);
-    return given != given_.end() && given->second->steps > 0 ? given->second : nullptr;
-  }
-  if (TYPEOF(expr) != LANGSXP) return nullptr;
-  for (SEXP at = CDR(expr); at != R_NilValue; at = CDR(at)) {
-    const Given* found = series_in(CAR(at));
-    if (found) return found;
-  }
-  return nullptr;
-}
-
-std::uint32_t Reader::value_at(SEXP expr, int step, std::uint32_t mask) {
-  const int outer = step_;
-  step_ = step;
-  const std::uint32_t id = read(expr, mask);
-  step_ = outer;
-  return id;
-}
-
 std::uint32_t Reader::several(const Word& word, SEXP arguments, std::uint32_t mask) {
   std::vector<std::uint32_t> values;
   if (count(arguments) == 1) {
@@ -258,51 +241,6 @@ std::uint32_t Reader::several(const Word& word, SEXP arguments, std::uint32_t ma
   }
   if (word.verb == Verb::mean) return make(Operation::divide, Kind::number, all, number(static_cast<double>(values.size())));
   return all;
-}
-
-std::vector<double> Reader::steps_of(const Given& series) const {
-  need(TYPEOF(series.keys) == STRSXP && Rf_length(series.keys) == series.steps);
-  std::vector<double> steps;
-  for (int i = 0; i < series.steps; ++i) steps.push_back(R_strtod(CHAR(STRING_ELT(series.keys, i)), nullptr));
-  return steps;
-}
-
-std::uint32_t Reader::at_step(SEXP arguments, bool stated, std::uint32_t mask) {
-  need(count(arguments) == (stated ? 2 : 1));
-  const Given* series = series_in(CAR(arguments));
-  need(series != nullptr && step_ < 0);
-  int step = series->steps - 1;
-  if (stated) {
-    const std::uint32_t wanted = read(CADR(arguments), mask);
-    need(graph_.is_constant(wanted));
-    const std::vector<double> steps = steps_of(*series);
-    const auto found = std::find(steps.begin(), steps.end(), graph_[wanted].value);
-    need(found != steps.end());
-    step = static_cast<int>(found - steps.begin());
-  }
-  return value_at(CAR(arguments), step, mask);
-}
-
-std::uint32_t Reader::first_step(SEXP arguments, std::uint32_t mask) {
-  need(count(arguments) == 2);
-  const Given* series = series_in(CAR(arguments));
-  need(series != nullptr && step_ < 0);
-  const std::vector<double> steps = steps_of(*series);
-  const std::uint32_t never = read(CADR(arguments), mask);
-  need_number(never);
-  std::vector<std::uint32_t> met;
-  std::uint32_t open = mask;
-  for (int step = 0; step < series->steps; ++step) {
-    const std::uint32_t value = value_at(CAR(arguments), step, open);
-    need_number(value);
-    met.push_back(value);
-    open = under(open, make(Operation::fails, Kind::logical, value));
-  }
-  std::uint32_t first = kind(never) == Kind::number ? never : make(Operation::add, Kind::number, never, number(0));
-  for (std::size_t step = met.size(); step-- > 0;) {
-    first = make(Operation::choose, Kind::number, met[step], number(steps[step]), first);
-  }
-  return first;
 }
 
 }  // namespace door

@@ -62,6 +62,11 @@ const std::unordered_map<SEXP, Word>& words() {
     say("at", Verb::at);
     say("last", Verb::last);
     say("first_step", Verb::first_step);
+    say("highest_step", Verb::highest_step);
+    say("lowest_step", Verb::lowest_step);
+    say("longest_stay", Verb::longest_stay);
+    say("deepest_fall", Verb::deepest_fall);
+    say("recovery", Verb::recovery);
     say("before", Verb::before);
     return out;
   }();

@@ -13,7 +13,8 @@ namespace door {
 struct LeftToR {};
 
 enum class Verb { bracket, plus, minus, plain, whole, compared, logical, one, exclusive_or, rounding, logarithm, several,
-                  mean, choose, both, either, one_of, lookup, date, at, last, first_step, before };
+                  mean, choose, both, either, one_of, lookup, date, at, last, first_step, highest_step, lowest_step,
+                  longest_stay, deepest_fall, recovery, before };
 
 struct Word {
   Verb verb;

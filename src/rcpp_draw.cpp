@@ -148,11 +148,11 @@ Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double f
   });
 }
 
-// The draws of one input at some of its steps (`indices`, from 1), a column each, for `count` runs after the first `first`:
+// The draws of one input at some of its steps (`indices`, from 1), a column each, with its key, for `count` runs after the first `first`:
 // list(x, open). Under a Sobol' design `directions` has each step's.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, SEXP directions, Rcpp::List layout, SEXP recipe,
-                           double first, double count, int threads) {
+Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, Rcpp::CharacterVector keys, SEXP directions,
+                           Rcpp::List layout, SEXP recipe, double first, double count, int threads) {
   const auto begin = static_cast<std::uint64_t>(first);
   const auto runs = static_cast<std::size_t>(count);
   const auto steps = static_cast<std::size_t>(indices.size());
@@ -165,6 +165,7 @@ Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, SEXP
   const Layout laid_out = layout_of(layout);
   const std::unique_ptr<Inversion> law = Rf_isNull(recipe) ? nullptr : inversion_of(recipe);
   Rcpp::NumericMatrix x(Rcpp::no_init(static_cast<int>(runs), static_cast<int>(steps)));
+  x.attr("dimnames") = Rcpp::List::create(R_NilValue, keys);
   double* out = x.begin();
   std::vector<std::vector<std::size_t>> open(steps);
   const std::size_t at_a_time = std::max<std::size_t>(1, slab / std::max<std::size_t>(runs, 1));
@@ -207,6 +208,12 @@ Rcpp::List cpp_invert(Rcpp::NumericVector u, Rcpp::List recipe, int threads) {
   return drawn(static_cast<std::size_t>(u.size()), recipe, threads, [&](std::size_t at, std::size_t piece, double* out) {
     std::copy(from + at, from + at + piece, out);
   });
+}
+
+// Puts values at some places, counted from 1, of a column that was made for it: in place.
+// [[Rcpp::export(rng = false)]]
+void cpp_put(Rcpp::NumericVector x, Rcpp::NumericVector at, Rcpp::NumericVector values) {
+  for (R_xlen_t k = 0; k < at.size(); ++k) x[static_cast<R_xlen_t>(at[k]) - 1] = values[k];
 }
 
 // Puts columns of uniform numbers of the runs after the first `first` of `nsim` into an order that has the rank

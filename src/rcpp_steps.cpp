@@ -20,7 +20,7 @@ struct Steps {
   std::vector<std::size_t> started;         // the lines that have a starting value
   std::vector<std::vector<double>> known;
   std::vector<SEXP> known_names;
-  std::vector<bool> kept;
+  std::vector<StepModel::Kept> kept;
   std::size_t steps;
   std::vector<std::unique_ptr<CompiledSteps>> compiled;
 };
@@ -62,10 +62,11 @@ const CompiledSteps& compiled_for(Steps& all, const Columns& columns, R_xlen_t n
 }  // namespace
 
 // Lines in the order in which they are calculated, and starting values of some of them (`started`, from 1); values known
-// for each step; which lines are kept; and the quantities of the run that all of these use.
+// for each step; of which lines nothing is kept (0), the last value (1) or all (2); and the quantities of the run that all of
+// these use.
 // [[Rcpp::export(rng = false)]]
 SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known,
-                    Rcpp::LogicalVector kept, double steps, Rcpp::CharacterVector uses) {
+                    Rcpp::IntegerVector kept, double steps, Rcpp::CharacterVector uses) {
   Rcpp::XPtr<Steps> all(new Steps, true);
   all->lines = new_formulas(lines, names, uses);
   Rcpp::CharacterVector start_names(start.size());
@@ -80,12 +81,12 @@ SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List st
     all->known.push_back(Rcpp::as<std::vector<double>>(known[i]));
     all->known_names.push_back(Rf_installTrChar(known_names[i]));
   }
-  for (int each : kept) all->kept.push_back(each != 0);
+  for (int each : kept) all->kept.push_back(static_cast<StepModel::Kept>(each));
   all->steps = static_cast<std::size_t>(steps);
   return all;
 }
 
-// The series of the lines that are kept, of n runs; which runs failed; what is worth a warning. NULL where a quantity is of a
+// The lines that are kept, of n runs, in a matrix where all steps are; which runs failed; what is worth a warning. NULL where a quantity is of a
 // kind that the lines cannot calculate with.
 // [[Rcpp::export(rng = false)]]
 SEXP cpp_run_steps(SEXP model, Rcpp::List columns, double n, int threads) {
@@ -94,12 +95,14 @@ SEXP cpp_run_steps(SEXP model, Rcpp::List columns, double n, int threads) {
   try {
     const Columns given(columns, runs, all.lines->texts);
     const CompiledSteps& compiled = compiled_for(all, given, runs);
-    Rcpp::List series(std::count(all.kept.begin(), all.kept.end(), true));
+    Rcpp::List values(static_cast<R_xlen_t>(all.kept.size()) - std::count(all.kept.begin(), all.kept.end(), StepModel::Kept::nothing));
     std::vector<double*> out;
-    for (R_xlen_t k = 0; k < series.size(); ++k) {
-      SEXP values = Rf_allocMatrix(REALSXP, static_cast<int>(runs), static_cast<int>(all.steps));
-      series[k] = values;
-      out.push_back(REAL(values));
+    for (const StepModel::Kept kept : all.kept) {
+      if (kept == StepModel::Kept::nothing) continue;
+      const auto place = static_cast<R_xlen_t>(out.size());
+      values[place] = kept == StepModel::Kept::all ? Rf_allocMatrix(REALSXP, static_cast<int>(runs), static_cast<int>(all.steps))
+                                                   : Rf_allocVector(REALSXP, runs);
+      out.push_back(REAL(values[place]));
     }
     std::vector<unsigned char> failed;
     const unsigned warnings = compiled.model->run(given.pointers, single_columns(given.given), static_cast<std::size_t>(runs),
@@ -108,9 +111,11 @@ SEXP cpp_run_steps(SEXP model, Rcpp::List columns, double n, int threads) {
     for (R_xlen_t i = 0; i < runs; ++i) {
       if (!failed[static_cast<std::size_t>(i)]) continue;
       which.push_back(static_cast<int>(i + 1));
-      for (double* values : out) for (std::size_t step = 0; step < all.steps; ++step) values[i + static_cast<R_xlen_t>(step) * runs] = NA_REAL;
+      for (R_xlen_t k = 0; k < values.size(); ++k) {
+        for (R_xlen_t at = i; at < Rf_xlength(values[k]); at += runs) REAL(values[k])[at] = NA_REAL;
+      }
     }
-    return Rcpp::List::create(Rcpp::Named("series") = series, Rcpp::Named("failed") = which,
+    return Rcpp::List::create(Rcpp::Named("values") = values, Rcpp::Named("failed") = which,
       Rcpp::Named("warnings") = static_cast<int>(warnings));
   } catch (const LeftToR&) {
     return R_NilValue;

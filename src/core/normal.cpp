@@ -40,31 +40,58 @@ ENSAYO_INLINE void polynomial(const double* c, const Number& r, Number& sum) {
   for (unsigned j = 2; j < 8; ++j) sum = sum * r + c[j];
 }
 
-double tail_quantile(double p) {
-  const bool lower = p < 0.5;
-  const double r = std::sqrt(-std::log(lower ? p : 1 - p));
-  double above, below;
-  polynomial(r <= 5 ? near_above : far_above, r <= 5 ? r - 1.6 : r - 5., above);
-  polynomial(r <= 5 ? near_below : far_below, r <= 5 ? r - 1.6 : r - 5., below);
-  return lower ? -above / below : above / below;
+// Changes `count` numbers by `rule`, as many at a time as a register holds. A size that is known makes the copies cheap.
+template <class Width, class Rule>
+ENSAYO_INLINE void change_abreast(const double* from, std::size_t count, double* to, Rule rule) {
+  typename Width::Doubles x;
+  std::size_t at = 0;
+  for (; at + Width::count <= count; at += Width::count) {
+    std::memcpy(&x, from + at, sizeof x);
+    rule(x);
+    std::memcpy(to + at, &x, sizeof x);
+  }
+  x = typename Width::Doubles{};
+  std::memcpy(&x, from + at, (count - at) * sizeof(double));
+  rule(x);
+  std::memcpy(to + at, &x, (count - at) * sizeof(double));
 }
 
-// The centre's formula for all, several at a time; the tails' values, about 15 in 100, are put in afterwards.
+constexpr double near_reach = 5;
+
+double far_quantile(double r) {
+  double above, below;
+  polynomial(far_above, r - 5., above);
+  polynomial(far_below, r - 5., below);
+  return above / below;
+}
+
+// The distance from 0 in the tails, from r = sqrt(-log(p)); beyond near_reach it is put in afterwards.
+template <class Width>
+ENSAYO_INLINE void near_quantiles(const double* from, std::size_t count, double* z) {
+  using Doubles = typename Width::Doubles;
+  change_abreast<Width>(from, count, z, [](Doubles& r) {
+    r -= 1.6;
+    Doubles above, below;
+    polynomial(near_above, r, above);
+    polynomial(near_below, r, below);
+    r = above / below;
+  });
+}
+
+ENSAYO_ON_EVERY_PATH(near_on_path, near_quantiles, (const double* from, std::size_t count, double* z), (from, count, z))
+
+// The centre's formula for all; the tails' values, about 15 in 100, are put in afterwards.
 template <class Width>
 ENSAYO_INLINE void centre_quantiles(const double* p, std::size_t count, double* z) {
   using Doubles = typename Width::Doubles;
-  for (std::size_t at = 0; at < count; at += Width::count) {
-    Doubles q = {};
-    const std::size_t bytes = std::min<std::size_t>(Width::count, count - at) * sizeof(double);
-    std::memcpy(&q, p + at, bytes);
+  change_abreast<Width>(p, count, z, [](Doubles& q) {
     q -= 0.5;
     const Doubles r = 0.180625 - q * q;
     Doubles above, below;
     polynomial(centre_above, r, above);
     polynomial(centre_below, r, below);
     q = q * above / below;
-    std::memcpy(z + at, &q, bytes);
-  }
+  });
 }
 
 ENSAYO_ON_EVERY_PATH(centre_on_path, centre_quantiles, (const double* p, std::size_t count, double* z), (p, count, z))
@@ -75,6 +102,7 @@ void normal_quantiles(const double* p, std::size_t count, double* z) {
   constexpr std::size_t part = 256;
   double held[part];  // so that `p` and `z` may be the same
   std::size_t tails[part];
+  double from[part], beyond[part];
   for (std::size_t at = 0; at < count; at += part) {
     const std::size_t size = std::min(part, count - at);
     std::copy(p + at, p + at + size, held);
@@ -84,7 +112,15 @@ void normal_quantiles(const double* p, std::size_t count, double* z) {
       tails[found] = j;
       found += std::fabs(held[j] - 0.5) > centre_reach;
     }
-    for (std::size_t k = 0; k < found; ++k) z[at + tails[k]] = tail_quantile(held[tails[k]]);
+    for (std::size_t k = 0; k < found; ++k) {
+      const double own = held[tails[k]];
+      from[k] = std::sqrt(-std::log(own < 0.5 ? own : 1 - own));
+    }
+    near_on_path(from, found, beyond);
+    for (std::size_t k = 0; k < found; ++k) {
+      const double distance = from[k] <= near_reach ? beyond[k] : far_quantile(from[k]);
+      z[at + tails[k]] = held[tails[k]] < 0.5 ? -distance : distance;
+    }
   }
 }
 

@@ -100,7 +100,11 @@ unsigned StepModel::run(const std::vector<const double*>& columns, const std::ve
       path.mark(path.lines_, path.to_, size, &failed[first]);
       std::size_t wanted = 0;
       for (std::size_t line = 0; line < kept.size(); ++line) {
-        if (kept[line]) std::copy(path.to_[line], path.to_[line] + size, out[wanted++] + (step - 1) * n + first);
+        if (kept[line] == Kept::nothing) continue;
+        double* to = out[wanted++] + first;
+        if (kept[line] == Kept::all) to += (step - 1) * n;
+        else if (step < steps) continue;
+        std::copy(path.to_[line], path.to_[line] + size, to);
       }
     }
   });

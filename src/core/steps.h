@@ -22,12 +22,13 @@ struct StepModel {
   std::vector<std::size_t> started;             // which lines these are
   std::vector<std::vector<double>> known;       // a value for each step
   std::vector<Lag> lags;
-  std::vector<bool> kept;                       // lines whose values are wanted at all steps
+  enum class Kept { nothing, last, all };
+  std::vector<Kept> kept;                       // at which steps the values of each line are wanted
   std::size_t steps;
   std::vector<std::size_t> series;              // first columns of quantities with a value at each step
 
-  // Values of n runs at all steps, of each line that is kept: a step after the other. Runs that failed are marked. Gives back
-  // what is worth a warning.
+  // Values of n runs at the steps that are kept, of each line of which some are: a step after the other. Runs that failed are
+  // marked. Gives back what is worth a warning.
   unsigned run(const std::vector<const double*>& columns, const std::vector<bool>& single, std::size_t n, unsigned threads,
                const std::vector<double*>& out, std::vector<unsigned char>& failed) const;
 

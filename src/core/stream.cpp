@@ -72,10 +72,13 @@ std::uint64_t WordReader::next() {
 
 // Words that would favour the low values are passed over.
 std::uint64_t WordReader::below(std::uint64_t bound) {
-  const std::uint64_t unfair = (0 - bound) % bound;  // 2^64 mod bound
+  if (bound != bound_) {
+    bound_ = bound;
+    unfair_ = (0 - bound) % bound;  // 2^64 mod bound
+  }
   for (;;) {
     const std::uint64_t word = next();
-    if (word >= unfair) return word % bound;
+    if (word >= unfair_) return word % bound;
   }
 }
 

@@ -44,7 +44,7 @@ class WordReader {
 
  private:
   Stream stream_;
-  std::uint64_t run_ = 0;
+  std::uint64_t run_ = 0, bound_ = 0, unfair_ = 0;
   std::uint64_t words_[8 * group_size];
 };
 

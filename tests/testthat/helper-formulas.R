@@ -38,7 +38,9 @@ awkward_formula <- function(depth, over_steps = FALSE) {
     sprintf("-%s", inner()), sprintf("(%s)", condition()),
     sprintf("lookup(curve, %s)", inner()), sprintf("lookup(map, %s, %s)", inner(), inner()),
     switch(sample(4, 1), sprintf("%s(%s)", pick("max", "min", "sum", "mean"), awkward_formula(1, TRUE) |> sprintf(fmt = "(%s + s)")),
-      "at(s, 5)", "last(s)", sprintf("first_step(s > %s, never = 99)", pick("0", "c", "1e9"))))
+      pick("at(s, 5)", "last(s)"), sprintf("first_step(s > %s, never = 99)", pick("0", "c", "1e9")),
+      sprintf(pick("highest_step(%s + s)", "lowest_step(%s + s)", "longest_stay(s > %s)", "deepest_fall(s - %s)",
+        "recovery(s - %s, never = 99)"), awkward_formula(1, TRUE))))
   made
 }
 
