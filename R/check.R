@@ -139,6 +139,11 @@ check_whole <- function(result, what, call = rlang::caller_env()) {
       sprintf("This one is at step %s.", result$provenance$step), "Use the result that `at_step()` was asked of.",
       call = call)
   }
+  if (length(result$provenance$from_start)) {
+    stop_ensayo("argument", sprintf("%s needs a result with its series as they are.", what),
+      sprintf("One is counted from its start: %s.", result$provenance$from_start[1]),
+      "Use the result that `from_start()` was asked of.", call = call)
+  }
   if (length(result$provenance$given)) {
     stop_ensayo("argument", sprintf("%s needs all runs of a result.", what),
       sprintf("This one holds those given %s.", paste(quoted(result$provenance$given), collapse = " and ")),

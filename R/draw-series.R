@@ -164,13 +164,15 @@ series_directions <- function(study, name, plan) {
   utils::tail(sobol_directions(before + steps[[name]]), steps[[name]])
 }
 
-# The mean of each run over the steps: what stands for a series where one number a run is wanted. Pieces of runs at a time.
-series_means <- function(study, plan, name, runs, most = 2^22) {
+# The mean of each run over the steps, or the first ones: what stands for a series where one number a run is wanted. Pieces of
+# runs at a time.
+series_means <- function(study, plan, name, runs, until = NULL, most = 2^22) {
   size <- max(1, most %/% length(study$inputs[[name]]$steps))
   starts <- seq(0, max(length(runs) - 1, 0), by = size)
   unlist(lapply(starts, function(from) {
     piece <- runs[seq.int(from + 1, min(from + size, length(runs)))]
-    rowMeans(series_of_runs(study, plan, name, piece)[[name]])
+    series <- series_of_runs(study, plan, name, piece)[[name]]
+    rowMeans(if (is.null(until)) series else series[, seq_len(until), drop = FALSE])
   }), use.names = FALSE)
 }
 

@@ -60,15 +60,18 @@ fewest_to_test <- 5
 
 fisher <- function(r) atanh(pmin(pmax(r, 1e-15 - 1), 1 - 1e-15))
 
-# tanh(atanh(r) -+ z error); the test that r is 0 by Student's t.
 with_fisher_interval <- function(r, error, degrees, options, problem) {
-  z <- stats::qnorm((1 + options$confidence) / 2)
+  c(fisher_interval(r, error, degrees, options$confidence), list(findings = constant_findings(problem)))
+}
+
+# tanh(atanh(r) -+ z error); the test that r is 0 by Student's t.
+fisher_interval <- function(r, error, degrees, confidence) {
+  z <- stats::qnorm((1 + confidence) / 2)
   whole <- abs(r) >= 1 - 1e-12
   at <- atanh(pmin(pmax(r, -1), 1))
   t <- r * sqrt(degrees / pmax(1 - r^2, 1e-300))
   list(value = r, low = ifelse(whole %in% TRUE, r, tanh(at - z * error)),
-    high = ifelse(whole %in% TRUE, r, tanh(at + z * error)), p_value = 2 * stats::pt(-abs(t), max(degrees, 1)),
-    findings = constant_findings(problem))
+    high = ifelse(whole %in% TRUE, r, tanh(at + z * error)), p_value = 2 * stats::pt(-abs(t), max(degrees, 1)))
 }
 
 constant_findings <- function(problem) {

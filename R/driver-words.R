@@ -109,8 +109,9 @@ unexplained_words <- function(rows, result) {
 # What straight effects leave: what inputs do besides, and what a model draws itself.
 rest_words <- function(result, output, ...) {
   outputs <- intersect(output, names(result$study$outputs))
+  stepped <- length(outputs) && any(stepped_names(result$study) %in% reach_of(result$study)(outputs))
   drawing <- if (length(outputs)) drawing_models(result$study, outputs)
-  and_list(c(..., if (length(drawing)) {
+  and_list(c(..., if (stepped) "single steps", if (length(drawing)) {
     sprintf(if (length(drawing) > 1) "what %s draw themselves" else "what %s draws itself", and_list(drawing))
   }))
 }

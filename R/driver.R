@@ -179,6 +179,7 @@ driver_problem <- function(result, effect, draws, ranks, reach, through) {
   })
   both <- names(x) %in% unlist(hidden) & names(x) %in% paths
   findings[both] <- findings_where(both[both], "shown_output")
+  findings <- join_findings(findings, findings_where(enters & names(x) %in% stepped_names(study), "over_steps"))
   list(x = x, y = y, n = length(y), enters = enters, findings = findings,
     ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
     groups = text_of(names(x), function(name) study$inputs[[name]]$group))

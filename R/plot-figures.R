@@ -40,8 +40,13 @@ figure_kinds <- list(
   convergence = list(about = "a statistic against the number of runs", of = "output", takes = "statistic",
     draw = function(result, name, asked) plot_convergence(result, !!name, asked$statistic %||% "mean")),
   series = list(about = "a series over its steps, in bands that hold shares of the runs", of = "series",
-    place = "series", takes = "percentiles",
-    draw = function(result, name, asked) plot_series(result, !!name, asked$drawn)),
+    place = "series", takes = c("percentiles", "step"),
+    draw = function(result, name, asked) plot_series(result, !!name, asked$drawn, at = asked$step)),
+  `drivers-by-step` = list(about = "which inputs a series goes with, and when", of = "series",
+    draw = function(result, name, asked) plot_drivers_by_step(result, !!name)),
+  `chance-by-step` = list(about = "how likely a condition is at each step, and by then", of = "result", takes = "chance",
+    there = function(result) length(series_names(result$study)) > 0,
+    draw = function(result, name, asked) plot_chance_by_step(result, !!!asked$step_conditions)),
   runs = list(about = "value against the run's number", of = "output",
     draw = function(result, name, asked) plot_runs(result, !!name))
 )
@@ -51,6 +56,7 @@ figure_options <- list(
   percentiles = "such as 10,50,90",
   target = "a value, or a date, to compare with",
   statistic = "mean, sd or a percentile such as P95, for convergence [default: mean]",
+  step = "a step, or last, whose distribution stands beside a series",
   label = "runs to label with their numbers, such as 12,403, or outer for those farthest out, for scatter"
 )
 

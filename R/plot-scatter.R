@@ -163,12 +163,16 @@ plot_driver_map <- function(result, inputs = NULL, outputs = NULL) {
       formatC(.data$value, format = "f", digits = 2), "\u00b7"),
       colour = .data$value > 0.45 | .data$value < -0.7), size = 4, show.legend = FALSE)) +
     ggplot2::scale_colour_manual(values = c(`FALSE` = palette_ensayo$ink, `TRUE` = "white")) +
-    ggplot2::scale_fill_gradient2("Rank correlation", low = "#c2571a", mid = "#f4f1ea", high = "#0d5c75",
-      limits = c(-1, 1), guide = ggplot2::guide_colourbar(barwidth = 14, barheight = 0.8, title.position = "top")) +
+    correlation_fill() +
     ggplot2::scale_x_discrete(NULL, guide = ggplot2::guide_axis(angle = if (length(outputs) > 6) 45 else 0)) +
     ggplot2::labs(y = NULL) +
     ggplot2::labs(title = wrapped(sprintf("%s goes most closely with %s (%s)", top$output, top$input,
       formatC(top$value, format = "f", digits = 2))),
       subtitle = "Rank correlation of inputs with outputs; a dot: not told from noise", caption = run_caption(result)) +
     theme_ensayo() + ggplot2::theme(panel.grid.major = ggplot2::element_blank())
+}
+
+correlation_fill <- function() {
+  ggplot2::scale_fill_gradient2("Rank correlation", low = "#c2571a", mid = "#f4f1ea", high = "#0d5c75", limits = c(-1, 1),
+    na.value = "#e3e8ea", guide = ggplot2::guide_colourbar(barwidth = 14, barheight = 0.8, title.position = "top"))
 }

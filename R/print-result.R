@@ -90,6 +90,7 @@ result_series_lines <- function(result, asked, most = 6) {
 # The rows of a series' table as readers see them, in print and report.
 series_cells <- function(result, name, marks) {
   rows <- series_rows(name, result, marks)
+  rows <- rows[rows$of != "all", ]
   steps <- result$study$outputs[[name]]$steps
   # from the spread; of a single run from the values
   spread <- if (all(is.na(rows$sd))) NA else 2.56 * max(rows$sd, na.rm = TRUE)

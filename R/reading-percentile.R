@@ -34,8 +34,8 @@
 percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL, confidence = 0.95, step = NULL) {
   check_result(result)
   given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result, series = TRUE)
-  series <- series_names(result$study)
-  outputs <- if (rlang::quo_is_null(given$outputs)) if (is.null(step)) output_names(result) else series
+  series <- series_of(result)
+  outputs <- if (rlang::quo_is_null(given$outputs)) if (is.null(step)) output_names(result) else series_names(result$study)
     else resolve_names(given$outputs, c(output_names(result), series), "an output of the result")
   asked <- check_percentiles(given$other %||% shown_percentiles(result$study$readings), "percentiles")
   check_type(type)
@@ -47,7 +47,7 @@ percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL,
 }
 
 stepwise_percentiles <- function(result, outputs, asked, step, type, confidence, call = rlang::caller_env()) {
-  single <- setdiff(outputs, series_names(result$study))
+  single <- setdiff(outputs, series_of(result))
   if (length(single) || length(outputs) == 0) {
     stop_ensayo("argument", "Steps are those of series.",
       if (length(single)) sprintf("%s has one value a run.", quoted(single[1])) else "The result has no series.",

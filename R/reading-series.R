@@ -3,7 +3,8 @@
 #' Series at a step
 #'
 #' `at_step()` gives the result in which each series is what it is at one step: every reading of it (statistics,
-#' percentiles, chances, drivers, figures) is of that step.
+#' percentiles, chances, drivers, figures) is of that step. For drivers, inputs that are drawn at each step count by their mean
+#' up to it.
 #'
 #' @param result A result with series.
 #' @param step A number or date, one of the steps; or `"last"`.
@@ -23,6 +24,8 @@ at_step <- function(result, step) {
   check_result(result)
   study <- result$study
   known <- lapply(study$outputs[series_names(study)], function(output) output$steps)
+  stepped <- stepped_names(study)
+  result$until <- Filter(Negate(is.na), lapply(stats::setNames(nm = stepped), function(name) step_place(study$inputs[[name]]$steps, step)))
   if (length(known) == 0) stop_ensayo("argument", "The result must have a series.", "It has none.")
   places <- lapply(known, step_place, step = step)
   if (all(is.na(unlist(places)))) stop_no_step(step, known)
@@ -38,14 +41,17 @@ at_step <- function(result, step) {
 
 # Percentiles of a series at some of its steps, or at all: a row for each percentile of each step.
 series_percentiles <- function(result, name, asked, step, type, confidence) {
-  steps <- result$study$outputs[[name]]$steps
+  steps <- quantity_steps(result$study, name)
   at <- if (is.null(step)) seq_along(steps)
     else vapply(as.list(step), step_place, 0, steps = steps)
   if (anyNA(at)) stop_no_step(step, stats::setNames(list(steps), name), rlang::caller_env(2))
   sense <- result$study$readings$sense
   replicates <- telling_replicates(result)
+  # what is drawn again is drawn once
+  series <- if (is_drawn_series(result, name)) run_column(result, name)
   rows <- lapply(at, function(i) {
-    read <- column_percentiles(run_column(result, name, i), output_kind_of(result, name), not_exceeded(asked, sense),
+    column <- if (is.null(series)) run_column(result, name, i) else series[, i]
+    read <- column_percentiles(column, output_kind_of(result, name), not_exceeded(asked, sense),
       type, confidence, replicates)
     data.frame(output = name, step = steps[i], percentile = asked, sense = sense, value = read$value, low = read$low,
       high = read$high, unit = quantity_unit(result$study, name) %||% "", kind = read$kind, remark = read$remark)
@@ -55,8 +61,9 @@ series_percentiles <- function(result, name, asked, step, type, confidence) {
 
 #' @rdname at_step
 #' @param outputs Names of series, bare or as text; all when left out.
-#' @return `series_table()`: a data frame with four rows for each series: `output`, `of` (`"first"`, `"last"`: the value
-#'   at that step; `"lowest"`, `"highest"`: of each run over its steps), `step` (of the first and last), `base`, `mean`,
+#' @return `series_table()`: a data frame with five rows for each series: `output`, `of` (`"first"`, `"last"`: the value
+#'   at that step; `"all"`: the values of all steps together; `"lowest"`, `"highest"`: of each run over its steps), `step` (of the
+#'   first and last), `base`, `mean`,
 #'   `sd`, the study's percentiles under their names, `sense` and `unit`. The percentiles of `"lowest"` are of what each
 #'   run comes down to; the lowest of a percentile's curve is another thing.
 #' @export
@@ -75,7 +82,7 @@ series_rows <- function(name, result, asked) {
   column <- run_column(result, name)
   base <- as.double(result$base$outputs[[name]])
   n <- ncol(column)
-  values <- list(first = column[, 1], last = column[, n], lowest = row_extremes(column, pmin),
+  values <- list(first = column[, 1], last = column[, n], all = as.vector(column), lowest = row_extremes(column, pmin),
     highest = row_extremes(column, pmax))
   sense <- result$study$readings$sense
   kind <- output_kind_of(result, name)
@@ -85,7 +92,7 @@ series_rows <- function(name, result, asked) {
     none <- m$count == 0
     data.frame(output = name, of = of,
       step = if (of == "first") output$steps[1] else if (of == "last") output$steps[n] else output$steps[NA_integer_],
-      base = switch(of, first = base[1], last = base[n], lowest = min(base), highest = max(base)),
+      base = switch(of, first = base[1], last = base[n], all = mean(base), lowest = min(base), highest = max(base)),
       mean = if (none) NA_real_ else m$mean, sd = if (none) NA_real_ else sd_of(m),
       stats::setNames(as.list(at), percentile_names(asked)), sense = sense, unit = output$unit %||% "", kind = kind)
   })

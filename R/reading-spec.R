@@ -86,6 +86,12 @@ margin_of <- function(expr) {
     sides = compared_side(expr)))
   if (rlang::is_call(expr, c("<=", "<"))) return(list(margin = call("-", expr[[3]], expr[[2]]),
     sides = compared_side(expr)))
+  # at all steps the worst of them counts, at any the best
+  if (rlang::is_call(expr, c("all", "any")) && length(expr) == 2) {
+    over <- margin_of(expr[[2]])
+    if (!is.null(over)) over$margin <- call(if (rlang::is_call(expr, "all")) "min" else "max", over$margin)
+    return(over)
+  }
   if (!rlang::is_call(expr, c("&", "&&"))) return(NULL)
   parts <- lapply(as.list(expr)[-1], margin_of)
   if (any(vapply(parts, is.null, TRUE))) return(NULL)

@@ -10,6 +10,7 @@ partial_words <- function(result) {
   p <- result$provenance
   c(
     if (isTRUE(p$changed)) "CHANGED: these files are not as the simulation wrote them",
+    if (length(p$from_start)) p$from_start,
     if (!is.null(p$step)) sprintf("series at step %s", p$step),
     if (!is.null(p$so_far)) sprintf("SO FAR: %s of %s", count_text(p$so_far), count_of(p$nsim, "run")),
     if (!is.null(p$preview)) sprintf("PRELIMINARY: the first %s of %s", format_given(p$preview),
@@ -182,7 +183,7 @@ study_of <- function(result) {
 }
 
 # What only some results have: runs that are a part of a whole, and the like.
-optional_result_fields <- c("runs", "given", "records")
+optional_result_fields <- c("runs", "given", "records", "until")
 
 #' @export
 as.double.ensayo_result <- function(x, ...) {
@@ -242,10 +243,11 @@ output_names <- function(result) {
 
 draw_names <- function(result) setdiff(.subset2(result, "store")$names, names(.subset2(result, "study")$outputs))
 
-# A column as numbers, one for each run: categories by their place in their law, inputs with steps by their mean over them.
+# A column as numbers, one for each run: categories by their place in their law, inputs with steps by their mean over them,
+# of a result at a step those up to it.
 values_of <- function(result, name) {
   if (is_drawn_series(result, name)) {
-    return(series_means(result$study, plan_again(result$provenance), name, store_column(result$store, name)))
+    return(series_means(result$study, plan_again(result$provenance), name, store_column(result$store, name), result$until[[name]]))
   }
   column <- run_column(result, name)
   if (is.character(column)) as.double(match(column, parameters_of(result$study$inputs[[name]]$law)$values))
@@ -292,7 +294,7 @@ refuse_series <- function(quosure, result, call) {
 # quosures.
 outputs_and_other <- function(outputs, other, result, series = FALSE) {
   if (!series) refuse_series(other, result, rlang::caller_env())
-  swapped <- names_known(other, c(output_names(result), if (series) series_names(result$study)))
+  swapped <- names_known(other, c(output_names(result), if (series) c(series_names(result$study), stepped_names(result$study))))
   value <- if (swapped) outputs else other
   # a bare name that is nothing here was meant for an output
   if (rlang::quo_is_symbol(value)) value <- tryCatch(rlang::eval_tidy(value), error = function(e) {

@@ -25,12 +25,16 @@ store_kinds <- list(
     column = function(store, name, step) folder_column(store, name, step),
     piece = function(store, names, first, count) folder_piece(store, names, first, count)
   ),
-  # some of another store's runs, by their places, or its first ones; or its series at a step
+  # some of another store's runs, by their places, or its first ones; its series at a step, or counted from the start
   view = list(
     column = function(store, name, step) {
       if (isTRUE(store$leading)) {
         column <- store_piece(store$of, name, 0, store$count)[[1]]
         return(if (is.null(step)) column else unname(column[, step]))
+      }
+      if (name %in% names(store$from_start)) {
+        x <- store_column(store$of, name, step)
+        return(since_start(x, store_column(store$of, name, 1), store$from_start[[name]]))
       }
       at <- store$step[[name]]
       if (identical(at, NA_integer_)) return(rep(NA_real_, store$count))
@@ -74,6 +78,19 @@ store_at <- function(store, at) new_store("view", store$names, store$kinds, leng
 
 # The store of the first runs.
 leading_store <- function(store, count) new_store("view", store$names, store$kinds, count, of = store, leading = TRUE)
+
+# The store one of whose series is counted from its first step.
+store_from_start <- function(store, name, rule) {
+  kinds <- store$kinds
+  kinds[[name]] <- "number"
+  new_store("view", store$names, kinds, store$count, of = store, from_start = stats::setNames(list(rule), name))
+}
+
+# `sign` says which way is positive; `percent` whether it is per cent of the start.
+since_start <- function(x, start, rule) {
+  change <- rule$sign * (x - start)
+  if (rule$percent) 100 * change / abs(start) else change
+}
 
 # The store whose series are what they are at a step: `step` has a place for each, NA where it has none.
 store_at_step <- function(store, step) new_store("view", store$names, store$kinds, store$count, of = store, step = step)
