@@ -1,8 +1,12 @@
-# `ensayo demo`
+# `ensayo demo`: studies that are shipped. `with` is a folder that belongs to one; `story` says, from its result and the folder
+# that the result is in, what it shows.
 
 demos <- list(
-  main = list(file = "gravity-main.yml", about = "the gravity main of Valdehoz, a made-up hill town"),
-  network = list(file = "network.yml", with = "network", about = "the town's network, by a small outside program whose runs sometimes fail")
+  main = list(file = "gravity-main.yml", about = "the gravity main of Valdehoz, a made-up hill town",
+    story = function(result, out) main_story(result)),
+  network = list(file = "network.yml", with = "network", about = "the town's network, by a small outside program whose runs sometimes fail"),
+  tank = list(file = "tank.yml", about = "the tank over a dry summer, day by day: when to call for water, and how much",
+    story = function(result, out) tank_story(result, out))
 )
 
 cli_demo <- function(args) {
@@ -31,15 +35,15 @@ cli_demo <- function(args) {
   file.copy(c(file, if (!is.null(demo$with)) file.path(dirname(file), demo$with)), out, overwrite = TRUE, recursive = TRUE)
   say("3. Writing the report")
   write_report(out, file.path(out, "report.html"))
-  writeLines(c(format(read$study), "", format(result), if (name == "main") c("", demo_story(result))))
+  writeLines(c(format(read$study), "", format(result), if (!is.null(demo$story)) c("", demo$story(result, out))))
   copy <- file.path(out, demo$file)
   say("\nThe result is in %s; open %s.", out, file.path(out, "report.html"))
-  say("Change %s and run it again: ensayo run %s%s", copy, copy, if (length(read$study$models)) " --run-programs" else "")
+  say("Change %s and run it again: ensayo run %s%s", copy, copy, if (holds_programs(read$study)) " --run-programs" else "")
   exit_codes[["done"]]
 }
 
 # What the rehearsal shows that the single number hid, in the run's own figures.
-demo_story <- function(result) {
+main_story <- function(result) {
   base <- result$base$outputs$pressure
   short <- chances_of(result, list(short = read_formula_text("pressure < 38", quantity_names(result$study), "Chance")))
   p <- percentile_values(finite_values(result, "pressure"), c(10, 90))
@@ -56,5 +60,29 @@ demo_story <- function(result) {
     "So the money goes first into knowing the demand, then into the lining of the pipe; a better survey of the spring",
     "changes little."
   )
-  c(heading("What the single number hid"), strwrap(paste(story, collapse = " "), 90, prefix = "  "))
+  told_story("What the single number hid", story)
+}
+
+told_story <- function(title, sentences) c(heading(title), strwrap(paste(sentences, collapse = " "), 90, prefix = "  "))
+
+# Which rule keeps the tank from running empty at least cost: the two settings on a grid.
+tank_story <- function(result, out, least = 0.98) {
+  kept <- c(never_empty = least)
+  sweep <- sweep_input(result$study, call_at = seq(30, 100, 10), lot = seq(40, 100, 20), .nsim = 1000, .seed = result$provenance$seed,
+    .outputs = "cost")
+  best <- best_value(sweep, "cost", better = "low", where = kept)
+  picture <- file.path(out, "rule.png")
+  save_picture(plot_sweep(sweep, "cost", better = "low", where = kept), picture, TRUE)
+  settings <- lapply(result$study$inputs[c("call_at", "lot")], held_value)
+  rate <- pass_rate(result)
+  number <- function(name) format_value(result$base$outputs[[name]], decimals = output_decimals(result, name))
+  told_story("Which rule holds", c(
+    sprintf("With every input at its base value the tank never comes below %s m3 in the summer, and trucks are not needed.", number("lowest")),
+    sprintf("The rehearsal calls for water below %s m3, %s m3 a truck: the tank runs empty in %s of summers.", format_given(settings$call_at),
+      format_given(settings$lot), format_share(1 - rate$pass_rate[1])),
+    sprintf("Of the rules on the grid that keep this below %s the cheapest calls below %s m3 and asks for %s m3: %s EUR in the mean (%s to %s).",
+      format_share(1 - least, 0), format_given(best$call_at), format_given(best$lot), format_number(best$figure, 3),
+      format_number(best$low, 3), format_number(best$high, 3)),
+    sprintf("%s are not told apart from it by %s each. All of them are in %s.", count_of(best$as_good - 1, "other rule"), count_of(1000, "run"),
+      picture)))
 }

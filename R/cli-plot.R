@@ -7,6 +7,7 @@ cli_plot <- function(args) {
     "Draw one picture of a result folder: of the output that is named, else of the one that specs are about, or the last.",
     options = c(cli_options_of(cli_figure_options()), list(
       optparse::make_option("--given", type = "character", help = "the runs alone in which a condition holds"),
+      cli_option_step(),
       optparse::make_option("--out", type = "character",
         help = "the picture, .png, .svg or .pdf [default: DIR/KIND-OUTPUT.png, or DIR/KIND.png]"),
       cli_option_changed(), cli_option_force()
@@ -20,14 +21,16 @@ cli_plot <- function(args) {
   }
   figure <- figures[[kind]]
   refuse_useless(kind, figure, Filter(Negate(is.null), options[names(cli_figure_options())]))
-  result <- cli_read_result(call$arguments$dir, options[c("given", "changed")])
+  result <- cli_read_result(call$arguments$dir, options[c("given", "changed", if (!isTRUE(figure$beside)) "step")])
   name <- cli_drawn_quantity(figure, call$more, result)
-  if (!figure_is_there(figure, result)) {
+  if (!figure_is_there(figure, result) && is.null(options$condition)) {
     stop_ensayo("call", sprintf("The result must have what %s shows.", quoted(kind)), sprintf("It has no such %s.",
-      if (kind == "pass-rate") "specs, or all runs pass them, or none" else "reading"))
+      switch(kind, `pass-rate` = "specs, or all runs pass them, or none", `chance-by-step` = "spec on a series: give a `--condition`",
+        "reading")))
   }
   asked <- cli_asked(result, options, cli_figure_options())
   if (!is.null(options$percentiles)) asked$drawn <- asked$stated  # just these
+  if (isTRUE(figure$beside) && !is.null(options$step)) asked$step <- cli_step(options$step)
   drawn <- as_call_fault(figure$draw(result, name, asked))
   picture <- paste0(paste(c(kind, file_word(name)), collapse = "-"), ".png")
   file <- options$out %||% file.path(call$arguments$dir, picture)

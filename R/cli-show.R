@@ -6,6 +6,7 @@ cli_show <- function(args) {
     options = c(list(
       optparse::make_option("--outputs", type = "character", help = "names with commas between them [default: all]"),
       optparse::make_option("--given", type = "character", help = "show the runs alone in which a condition holds"),
+      cli_option_step(),
       optparse::make_option("--sort", type = "character",
         help = "a statistic to sort outputs by, from large to small; -P95 (as --sort=-P95) the other way"),
       optparse::make_option("--where", type = "character",
@@ -41,8 +42,14 @@ cli_read_result <- function(dir, options = list()) {
     known <- quantity_vocabulary(result$study)
     result <- as_call_fault(kept_given(result, conditions_from_text(options$given, known, "Condition")))
   }
-  result
+  if (is.null(options$step)) result else as_call_fault(at_step(result, cli_step(options$step)))
 }
+
+cli_option_step <- function() {
+  optparse::make_option("--step", type = "character", help = "show series as they are at a step: its number, its day, or last")
+}
+
+cli_step <- function(text) if (is_number_text(text)) read_number(text, "--step") else text
 
 # What may be asked of readings, and of figures, from their records: help texts by name.
 cli_reading_options <- function() do.call(c, unname(lapply(result_readings(), function(reading) reading$options)))
@@ -76,6 +83,7 @@ cli_asked_readers <- list(
   },
   target = function(text, result) if (is_number_text(text)) read_number(text, "--target") else text,
   statistic = function(text, result) text,
+  condition = function(text, result) cli_list(text, ";"),
   label = function(text, result) if (text == "outer") text else cli_numbers(text, "--label")
 )
 

@@ -5,6 +5,7 @@
 #                                of its own), the id of a reading, or nowhere
 #   there(result)                whether there is anything to draw; left out where there always is
 #   takes                        what may be asked for besides, of figure_options
+#   beside                       TRUE where a step that is asked for stands beside it; others are drawn of that step
 #   draw(result, name, asked)    the figure; `asked` as readings have it (asked_of()), with what `takes` names
 # A reading may bring a figure of its own (`figure(result, asked)`, and `about`): it is one of these.
 
@@ -40,13 +41,14 @@ figure_kinds <- list(
   convergence = list(about = "a statistic against the number of runs", of = "output", takes = "statistic",
     draw = function(result, name, asked) plot_convergence(result, !!name, asked$statistic %||% "mean")),
   series = list(about = "a series over its steps, in bands that hold shares of the runs", of = "series",
-    place = "series", takes = c("percentiles", "step"),
+    place = "series", takes = "percentiles", beside = TRUE,
     draw = function(result, name, asked) plot_series(result, !!name, asked$drawn, at = asked$step)),
-  `drivers-by-step` = list(about = "which inputs a series goes with, and when", of = "series",
+  `drivers-by-step` = list(about = "which inputs a series goes with, and when", of = "series", place = "series",
+    there = function(result) length(draw_names(result)) > 0,
     draw = function(result, name, asked) plot_drivers_by_step(result, !!name)),
-  `chance-by-step` = list(about = "how likely a condition is at each step, and by then", of = "result", takes = "chance",
-    there = function(result) length(series_names(result$study)) > 0,
-    draw = function(result, name, asked) plot_chance_by_step(result, !!!asked$step_conditions)),
+  `chance-by-step` = list(about = "how likely a condition is at each step, and by then", of = "result",
+    place = "pass_rates", takes = "condition", there = function(result) length(missed_by_step(result$study)) > 0,
+    draw = function(result, name, asked) plot_chance_by_step(result, !!!as.list(asked$condition %||% missed_by_step(result$study)))),
   runs = list(about = "value against the run's number", of = "output",
     draw = function(result, name, asked) plot_runs(result, !!name))
 )
@@ -56,7 +58,7 @@ figure_options <- list(
   percentiles = "such as 10,50,90",
   target = "a value, or a date, to compare with",
   statistic = "mean, sd or a percentile such as P95, for convergence [default: mean]",
-  step = "a step, or last, whose distribution stands beside a series",
+  condition = "on series, such as \"level < 100\", for chance-by-step; several with semicolons between them",
   label = "runs to label with their numbers, such as 12,403, or outer for those farthest out, for scatter"
 )
 

@@ -110,7 +110,7 @@ path_figures <- list(last = function(column) column[, ncol(column)], mean = func
 #' @examples
 #' res <- study("Reserve fund") |>
 #'   add_inputs(growth = input(law_normal(0.004, 0.02), steps = 24)) |>
-#'   add_steps(value = state(output(value * (1 + growth), unit = "EUR"), start = 1e6)) |>
+#'   add_steps(value = state(value * (1 + growth), start = 1e6, unit = "EUR")) |>
 #'   simulate(nsim = 500, seed = 11)
 #' lost <- from_start(res, value, as = "percent", positive = "loss")
 #' expected_shortfall(at_step(lost, "last"))
@@ -127,8 +127,7 @@ from_start <- function(result, output, as = "amount", positive = "gain") {
   output$unit <- if (rule$percent) "% of the start" else output$unit
   output["kind"] <- list(NULL)
   result$study$outputs[[name]] <- output
-  # specs are on the series as it is
-  result$study$specs <- Filter(function(spec) !name %in% spec$uses, result$study$specs)
+  result$study <- without_conditions_on(result$study, name)
   base <- result$base$outputs[[name]]
   result$base$outputs[[name]] <- since_start(as.double(base), base[1], rule)
   result$store <- store_from_start(result$store, name, rule)

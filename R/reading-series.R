@@ -8,8 +8,8 @@
 #'
 #' @param result A result with series.
 #' @param step A number or date, one of the steps; or `"last"`.
-#' @return A result. Its prints and figures say at which step it is; it cannot be written as a folder or go on with more
-#'   runs.
+#' @return A result. Its prints and figures say at which step it is; specs on series are left out of it. It cannot be written as a
+#'   folder or go on with more runs.
 #' @section Errors: `ensayo_error_argument` where no series has that step.
 #' @examples
 #' res <- study("Tank") |>
@@ -33,10 +33,18 @@ at_step <- function(result, step) {
     study$outputs[[name]]["steps"] <- list(NULL)
     result$base$outputs[[name]] <- if (is.na(places[[name]])) NA_real_ else result$base$outputs[[name]][places[[name]]]
   }
-  result$study <- study
+  result$study <- without_conditions_on(study, names(known))
   result$store <- store_at_step(result$store, places)
   result$provenance$step <- step_words(if (identical(step, "last")) known[[1]][length(known[[1]])] else step)
   result
+}
+
+# The study without specs and chances on series that are no longer what these were written for.
+without_conditions_on <- function(study, series) {
+  others <- function(conditions) Filter(function(condition) !any(condition$uses %in% series), conditions)
+  study$specs <- others(study$specs)
+  study$readings$chances <- others(study$readings$chances)
+  study
 }
 
 # Percentiles of a series at some of its steps, or at all: a row for each percentile of each step.

@@ -48,6 +48,12 @@ chance_by_step <- function(.result, ...) {
   new_table(stacked(lapply(rows, list2DF)))
 }
 
+# Specs that ask for something at all steps, as conditions on a step that misses it.
+missed_by_step <- function(study) {
+  over <- Filter(function(spec) rlang::is_call(spec$expr, "all", 1) && any(spec$uses %in% names(series_steps(study))), study$specs)
+  vapply(over, function(spec) sprintf("!(%s)", deparse1(spec$expr[[2]])), "")
+}
+
 # In how many runs each condition holds at each step, has held by then, and is not known; a row for each condition. Pieces of
 # runs at a time, whose series memory holds.
 step_counts <- function(result, conditions, series, steps, most = 2^22) {

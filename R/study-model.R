@@ -29,6 +29,8 @@ drawing_models <- function(study, output = NULL) {
   names(Filter(function(model) any(model$gives %in% behind), drawing))
 }
 
+holds_programs <- function(study) any(vapply(study$models, function(model) model$kind == "program", NA))
+
 # Programs that must not run yet.
 refused_programs <- function(study) {
   names(Filter(function(model) !is.null(model$here) && !isTRUE(model$here$allowed), study$models))

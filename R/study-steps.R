@@ -88,7 +88,11 @@ state <- function(formula, start, unit = NULL, label = NULL, note = NULL, group 
     stop_ensayo("argument", "A state must have a starting value.", NULL, "Such as `state(level + inflow, start = 400)`.",
       argument = "start")
   }
-  structure(list(line = new_output(rlang::enquo(formula), texts, kind), start = start), class = "ensayo_state")
+  formula <- rlang::enquo(formula)
+  # `state(output(..., unit = "m3"), start = 0)` says the same
+  line <- if (rlang::is_call(rlang::quo_get_expr(formula), "output", ns = c("", "ensayo"))) rlang::eval_tidy(formula)
+    else new_output(formula, texts, kind)
+  structure(list(line = line, start = start), class = "ensayo_state")
 }
 
 

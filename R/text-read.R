@@ -49,7 +49,8 @@ check_keys <- function(record, known, place, also = character(), line = function
   unknown <- setdiff(names(record), known)
   if (length(unknown) == 0) return(invisible())
   stop_ensayo("file", sprintf("%s must use keys that are known.", place), sprintf("%s is not one.", quoted(unknown[1])),
-    suggestion(unknown[1], c(known, also)), name = unknown[1], known = known)
+    if (grepl("[()\"]", unknown[1])) "A text with commas needs quotation marks where it stands in braces."
+    else suggestion(unknown[1], c(known, also)), name = unknown[1], known = known)
 }
 
 check_section <- function(records, section) {

@@ -18,7 +18,7 @@ test_that("a sweep shares its random numbers, and finds the best value and where
   expect_equal(nrow(value_where(sweep, "y", "mean", 5)), 0)
   expect_s3_class(value_where(sweep, "z >= 0", "pass rate", 0.99), "data.frame")
   expect_fault(sweep_input(s, size = 1), "argument", "at least two numbers")
-  expect_fault(sweep_input(s), "argument", "Name one input")
+  expect_fault(sweep_input(s), "argument", "Name an input")
   expect_fault(sweep_input(s, sise = 1:3), "name", "`size`")
   expect_fault(best_value(sweep, "x"), "name", "sweep")
   expect_fault(value_where(sweep, "y", "P33", 1), "name", "a figure of the sweep")
