@@ -12,9 +12,9 @@ is_of_runs <- function(column) inherits(column, "ensayo_of_runs")
 #' @export
 c.ensayo_of_runs <- function(...) of_runs(unlist(lapply(list(...), unclass)))
 
-# Columns of runs with every such column, and every single value, of an input with steps as a matrix of runs and steps. Of
-# runs that are not their own `plan` says how they are drawn.
-with_series <- function(study, columns, plan = NULL) {
+# Columns of n runs with every such column, and every value that is the same at all steps, of an input with steps as a matrix of
+# runs and steps. `plan` says how these are drawn, where any are to be.
+with_series <- function(study, columns, n, plan = NULL) {
   stepped <- intersect(stepped_names(study), names(columns))
   if (length(stepped) == 0) return(columns)
   drawn <- Filter(function(name) is_of_runs(columns[[name]]), stepped)
@@ -24,7 +24,6 @@ with_series <- function(study, columns, plan = NULL) {
     columns[set] <- series_of_runs(study, plan, set, columns[[set[1]]])
     drawn <- setdiff(drawn, set)
   }
-  n <- max(vapply(columns, column_length, 0))
   for (name in Filter(function(name) !is.matrix(columns[[name]]), stepped)) {
     steps <- study$inputs[[name]]$steps
     columns[[name]] <- matrix(columns[[name]], n, length(steps), dimnames = list(NULL, step_keys(steps)))

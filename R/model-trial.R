@@ -5,7 +5,7 @@
 trial_of <- function(study, columns, run, seed, place = NULL) {
   models <- models_in_order(study)
   log <- new_failure_log()
-  columns <- with_series(study, columns)
+  columns <- with_series(study, columns, 1)
   values <- list2env(as.list(columns), parent = emptyenv())
   setting <- run_setting(seed, place)
   told <- lapply(models, function(model) {

@@ -38,7 +38,7 @@ study_evaluator <- function(study, setting = run_setting(0), models = models_in_
   steps <- lapply(models, function(model) model_kind(model)$prepare(model, setting))
   evaluator <- evaluator_of(steps, output_order(study$outputs))
   complete <- if (length(stepped_names(study)) == 0) evaluator
-    else function(columns, runs) evaluator(with_series(study, columns, setting$plan), runs)
+    else function(columns, runs) evaluator(with_series(study, columns, length(runs), setting$plan), runs)
   structure(complete, end = lapply(steps, attr, "end"))
 }
 

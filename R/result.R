@@ -198,7 +198,7 @@ columns_for <- function(result, uses, first = 0, count = run_count(result)) {
     columns[[name]] <- drawn_series(result, name, columns[[name]])
   }
   held <- lapply(Filter(Negate(varies), result$study$inputs), held_value)
-  c(columns, with_series(result$study, held[intersect(names(held), uses)]))
+  c(columns, with_series(result$study, held[intersect(names(held), uses)], count))
 }
 
 # What takes whole columns of many quantities at once, such as correlations and drivers, reads at most so many of the first

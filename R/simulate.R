@@ -144,7 +144,7 @@ evaluate_draws <- function(study, draws, plan, first, count, progress, place = N
   if (isTRUE(runs$stopped)) return(runs)
   for (model in models) {
     check_runs_alone(model_kind(model)$alone(model, setting), columns, runs$values, plan$seed, first,
-      function(row) with_series(study, row, plan))
+      function(row) with_series(study, row, 1, plan))
   }
   runs
 }

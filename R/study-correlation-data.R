@@ -110,6 +110,7 @@ check_data_columns <- function(data, call = rlang::caller_env()) {
 #' @param data A data frame of two or more columns of finite numbers, in the inputs' units, without missing cells; the
 #'   columns' names become the inputs'.
 #' @param .unit Texts named by column, or `NULL`: the inputs' units.
+#' @param .steps,.block As `steps` and `block` of [input()]: a row is drawn anew at each step, or a stretch of rows as recorded.
 #' @return The study with the inputs added. They share one uncertainty, that of the first, and cannot be correlated
 #'   with others of the data set.
 #' @section Errors: `ensayo_error_argument` where the data are not such columns; `ensayo_error_name` for a name that
@@ -121,7 +122,7 @@ check_data_columns <- function(data, call = rlang::caller_env()) {
 #'   add_outputs(need = demand - rain / 10) |>
 #'   simulate(nsim = 1000, seed = 11)
 #' @export
-add_rows <- function(.study, data, .unit = NULL) {
+add_rows <- function(.study, data, .unit = NULL, .steps = NULL, .block = NULL) {
   check_study(.study)
   data <- check_data_columns(data)
   if (anyNA(data)) stop_argument("data", "without missing cells", NA, "Leave such rows out first.")
@@ -135,7 +136,7 @@ add_rows <- function(.study, data, .unit = NULL) {
       .study <- add_inputs(.study, !!names[i] := input(column[1], unit = unit_of_column(.unit, names[i])))
       next
     }
-    new <- input(new_law("rows", list(data = column)), unit = unit_of_column(.unit, names[i]))
+    new <- stepped_input(input(new_law("rows", list(data = column)), unit = unit_of_column(.unit, names[i])), .steps, 0, .block)
     leader <- intersect(names[seq_len(i - 1)], varying_names(.study))
     if (length(leader)) new$shares <- leader[1]
     .study <- add_inputs(.study, !!names[i] := new)

@@ -57,6 +57,13 @@ check_drawn_alike <- function(study, a, b, what, call = rlang::caller_env()) {
     inputs = c(a, b), call = call)
 }
 
+# Names as a formula takes them that is evaluated at each of some steps: series of the same steps stand for their value there.
+known_at_step <- function(known, steps) {
+  if (is.null(steps)) return(known)
+  attr(known, "series") <- Filter(function(own) !identical(own, steps), attr(known, "series"))
+  known
+}
+
 # A parameter that changes from step to step belongs to an input that is drawn at the same steps.
 check_links_over_steps <- function(study, call = rlang::caller_env()) {
   for (name in names(study$inputs)) {

@@ -146,7 +146,7 @@ bound_inputs <- function(study, call = rlang::caller_env()) {
   known <- quantity_vocabulary(study, names(study$inputs))
   for (name in names(study$inputs)) {
     place <- sprintf("Input %s", quoted(name))
-    study$inputs[[name]]$law <- bind_links(study$inputs[[name]]$law, known, place)
+    study$inputs[[name]]$law <- bind_links(study$inputs[[name]]$law, known_at_step(known, study$inputs[[name]]$steps), place)
     check_sharing(study, name, call)
   }
   study <- in_study_sense(study)

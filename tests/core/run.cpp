@@ -22,23 +22,18 @@
 #include "../../src/core/path.h"
 #include "../../src/core/percentiles.h"
 #include "../../src/core/permutation.h"
-#include "../../src/core/program.h"
 #include "../../src/core/ranks.h"
 #include "../../src/core/sobol.h"
-#include "../../src/core/steps.h"
 #include "../../src/core/stream.h"
 #include "../../src/core/threads.h"
 #include "../../src/core/threefry.h"
 #include "../../src/core/vectors.h"
 
+#include "checks.h"
+
 using namespace ensayo;
 
-static int passed = 0, failed = 0;
-
-static void check(bool ok, const char* what) {
-  ok ? ++passed : ++failed;
-  if (!ok) std::printf("FAILED: %s\n", what);
-}
+int passed = 0, failed = 0;
 
 // Known answers published with the generator (Salmon et al. 2011, the authors' table of test vectors).
 static void threefry_known_answers() {
@@ -267,68 +262,6 @@ static void normal_quantiles_are_right() {
   }
 }
 
-static void sorting_ranks_and_order_statistics() {
-  std::vector<std::vector<double>> columns = {{3, 1, 2}, {2, 2, 1, 5, 5, 5}, {0.0, -0.0, 1e-320, -1e-320, 1e300, -1e300}};
-  columns.emplace_back(5000, 7.0);
-  columns.emplace_back();
-  const Stream wild(1, "s", Purpose::draw);
-  for (int i = 0; i < 20000; ++i) columns.back().push_back(std::exp(40 * (open_unit(wild.word(i)) - 0.5)));
-  columns.emplace_back(columns.back());
-  for (double& v : columns.back()) v = 1e6 + 1e-9 * std::floor(v);  // crowded, with ties
-  for (const std::vector<double>& x : columns) {
-    const std::size_t n = x.size();
-    std::vector<std::size_t> order(n);
-    for (std::size_t i = 0; i < n; ++i) order[i] = i;
-    std::stable_sort(order.begin(), order.end(), [&x](std::size_t a, std::size_t b) { return x[a] < x[b]; });
-    Sorter sorter;
-    const auto& sorted = sorter.sort(x.data(), n);
-    bool same = true;
-    for (std::size_t k = 0; k < n; ++k) same = same && sorted[k].place == order[k];
-    check(same, "radix sort is stable and right");
-    const std::vector<std::size_t> ranks = {0, n / 3, n / 2 + 1, n - 1};
-    const std::vector<double> found = order_statistics(x.data(), n, ranks);
-    for (std::size_t k = 0; k < ranks.size(); ++k) check(found[k] == x[order[ranks[k]]], "order statistics");
-  }
-}
-
-static void blocks_cover_all_runs() {
-  for (std::uint64_t n : {1ull, 5ull, 1024ull, 10007ull, (1ull << 31) + 5}) {
-    for (std::uint64_t size : {1ull, 7ull, 1024ull, 1ull << 40}) {
-      const Blocks blocks(n, size);
-      bool right = blocks.first(0) == 0 && blocks.first(blocks.count) == n;
-      for (std::uint64_t run : {std::uint64_t{0}, n / 3, n / 2, n - 1}) {
-        const std::uint64_t b = blocks.holding(run);
-        right = right && blocks.first(b) <= run && run < blocks.first(b + 1);
-      }
-      check(right, "blocks");
-    }
-  }
-}
-
-static void reordering_keeps_the_numbers() {
-  const std::size_t n = 3000;
-  std::vector<std::vector<double>> u(4, std::vector<double>(n));
-  for (int k = 0; k < 4; ++k) fill_uniforms(Stream(1, std::to_string(k), Purpose::draw), 0, n, u[k].data());
-  const std::vector<std::vector<double>> before = u;
-  const std::vector<double> asked = {1, 0.7, -1, 0.2, 0.7, 1, -0.7, 0.5, -1, -0.7, 1, -0.2, 0.2, 0.5, -0.2, 1};
-  double* columns[] = {u[0].data(), u[1].data(), u[2].data(), u[3].data()};
-  RankCorrelator(asked, 4).reorder(columns, n, n);
-  std::vector<double> achieved(16);
-  const std::vector<const double*> view(columns, columns + 4);
-  for (unsigned threads : {1u, 3u}) {
-    rank_correlations(view, view, n, threads, achieved.data());
-    for (int k = 0; k < 16; ++k) check(std::fabs(achieved[k] - asked[k]) < 0.001, "rank correlations are met");
-  }
-  check(u[0] == before[0], "the first column stays");
-  for (int k : {1, 3}) {
-    std::vector<double> now = u[k], then = before[k];
-    std::sort(now.begin(), now.end());
-    std::sort(then.begin(), then.end());
-    check(now == then, "a column keeps its numbers");
-  }
-  check(u[2][17] == 1 - u[0][17], "a correlation of -1 mirrors");
-}
-
 static void tables_and_steps_invert() {
   // x = sqrt(p) below and above a half, from values at the nodes alone
   const unsigned fineness = 2;
@@ -420,116 +353,13 @@ static void work_is_shared_out_and_can_be_ended() {
   check(ended, "an exception of any thread is thrown on");
 }
 
-static void formulas_are_calculated_once_and_failures_found() {
-  Graph graph;
-  const std::uint32_t a = graph.column(0, Kind::number, false), b = graph.column(1, Kind::number, true);
-  const std::uint32_t two = graph.constant(2, Kind::number), three = graph.constant(3, Kind::number);
-  const std::uint32_t sum = graph.make(Operation::add, Kind::number, a, b);
-  check(graph.make(Operation::add, Kind::number, a, b) == sum, "what is written twice is one node");
-  check(graph[graph.make(Operation::multiply, Kind::number, two, three)].value == 6, "constants are worked out");
-  const std::size_t before = graph.size();
-  graph.make(Operation::exponential, Kind::number, sum);  // needed by nothing
-  const std::uint32_t root = graph.make(Operation::square_root, Kind::number, sum);
-  const std::uint32_t scaled = graph.make(Operation::multiply, Kind::number, b, two);  // the same in all runs
-  const std::uint32_t missing = graph.make(Operation::is_missing, Kind::logical, a);
-  const std::uint32_t value = graph.make(Operation::unless, Kind::number, graph.make(Operation::add, Kind::number, root, scaled), missing);
-  check(graph.size() > before, "nodes are added");
-  const Program program(graph, {{value, missing, {{missing, 7}}}, {scaled, no_node, {}}, {sum, no_node, {}}, {sum, no_node, {}}});
-  check(program.instructions() == 5, "what nothing needs, and what is the same in all runs, is not in the list");
-  const std::size_t n = 3 * block_runs + 17;
-  std::vector<double> column(n), single(1, 1.5);
-  for (std::size_t i = 0; i < n; ++i) column[i] = static_cast<double>(i) * 0.25;
-  column[5] = -20;
-  column[block_runs + 1] = missing_value();
-  for (unsigned threads : {1u, 3u}) {
-    std::vector<std::vector<double>> out(4, std::vector<double>(n));
-    std::vector<double*> to;
-    for (auto& each : out) to.push_back(each.data());
-    std::vector<unsigned> seen;
-    program.run({column.data(), single.data()}, n, threads, to, seen);
-    bool right = true;
-    for (std::size_t i = 0; i < n; ++i) {
-      if (i == 5 || i == block_runs + 1) continue;
-      right = right && out[0][i] == std::sqrt(column[i] + 1.5) + 3 && out[1][i] == 3 && out[2][i] == column[i] + 1.5 && out[3][i] == out[2][i];
-    }
-    check(right, "values of a program");
-    check(std::isnan(out[0][5]) && !is_missing_value(out[0][5]) && is_missing_value(out[0][block_runs + 1]), "NA and NaN are told apart");
-    check(seen[0] == (some_failed | some_broken) && seen[1] == 0 && seen[2] == some_broken, "what was seen of each");
-  }
-  const std::vector<const double*> columns = {column.data(), single.data()};
-  const Reason lost = program.explain(columns, {5}, 0)[0];
-  check(!lost.by_check && lost.node == root && std::isnan(lost.value), "where a run went wrong");
-  const Reason failed_run = program.explain(columns, {7, block_runs + 1}, 0)[1];
-  check(failed_run.by_check && failed_run.what == 7, "which check a run met");
-  // on every path the same bits
-  std::vector<double> x(1000), y(1000), made(1000), first(1000);
-  for (std::size_t i = 0; i < x.size(); ++i) {
-    x[i] = std::sin(static_cast<double>(i) * 3.7) * std::pow(10, static_cast<double>(i % 9));
-    y[i] = i % 50 == 0 ? missing_value() : std::cos(static_cast<double>(i) * 1.3);
-  }
-  for (Operation operation : {Operation::add, Operation::divide, Operation::less, Operation::logical_and, Operation::larger,
-       Operation::modulus, Operation::power, Operation::choose}) {
-    bool same = true;
-    for (Path path : {Path::plain, Path::avx2, Path::avx512}) {
-      if (!has_path(path)) continue;
-      choose_path(path);
-      std::vector<double>& to = path == Path::plain ? first : made;
-      kernel_of(operation)({to.data(), x.data(), y.data(), x.data(), 0, nullptr}, x.size());
-      same = same && std::memcmp(to.data(), first.data(), sizeof(double) * x.size()) == 0;
-    }
-    check(same, "an operation on every path");
-  }
-}
-
-static void steps_carry_states_and_reach_back() {
-  // columns: a of the run, b single, then a known value for each step, then lags
-  Graph start;
-  const std::uint32_t begin = start.make(Operation::multiply, Kind::number, start.column(0, Kind::number, false), start.constant(10, Kind::number));
-  Program start_program(start, {{begin, no_node, {}}});
-  Graph graph;
-  const std::uint32_t a = graph.column(0, Kind::number, false), b = graph.column(1, Kind::number, true);
-  const std::uint32_t known = graph.column(2, Kind::number, true), before = graph.column(3, Kind::number, false);
-  const std::uint32_t three_ago = graph.column(4, Kind::number, false);
-  const std::uint32_t level = graph.make(Operation::add, Kind::number, before, graph.make(Operation::multiply, Kind::number, b, known));
-  const std::uint32_t gap = graph.make(Operation::subtract, Kind::number, level, three_ago);
-  const std::uint32_t root = graph.make(Operation::square_root, Kind::number, graph.make(Operation::subtract, Kind::number, a, known));
-  Program lines(graph, {{level, no_node, {}}, {gap, no_node, {}}, {root, no_node, {}}});
-  const std::size_t steps = 7, n = 2 * block_runs + 3;
-  std::vector<double> known_values;
-  for (std::size_t t = 1; t <= steps; ++t) known_values.push_back(static_cast<double>(t));
-  const StepModel model{start_program, lines, {0}, {known_values}, {{0, 1}, {0, 3}}, {true, true, false}, steps};
-  std::vector<double> column(n, 50.0), single(1, 0.5);
-  for (std::size_t i = 0; i < n; ++i) column[i] += static_cast<double>(i);
-  column[block_runs + 2] = 4.5;  // its root is lost at step 5
-  for (unsigned threads : {1u, 2u}) {
-    std::vector<std::vector<double>> out(2, std::vector<double>(n * steps));
-    std::vector<unsigned char> failed_runs;
-    model.run({column.data(), single.data()}, {false, true}, n, threads, {out[0].data(), out[1].data()}, failed_runs);
-    bool right = true;
-    for (std::size_t i = 0; i < n; ++i) {
-      std::vector<double> path(3, column[i] * 10);
-      for (std::size_t t = 1; t <= steps; ++t) {
-        path.push_back(path.back() + 0.5 * static_cast<double>(t));
-        right = right && out[0][(t - 1) * n + i] == path.back() && out[1][(t - 1) * n + i] == path.back() - path[path.size() - 4];
-      }
-      right = right && failed_runs[i] == (i == block_runs + 2);
-    }
-    check(right, "states, lags and known values, step by step");
-  }
-  const StepModel::Place lost = model.explain({column.data(), single.data()}, {false, true}, block_runs + 2);
-  check(lost.line == 2 && lost.step == 5 && !lost.reason.by_check, "the line and the step where a run failed");
-}
-
 int main() {
-  steps_carry_states_and_reach_back();
-  formulas_are_calculated_once_and_failures_found();
+  check_models();
+  check_order();
   work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();
   every_path_gives_the_same_bits();
   normal_quantiles_are_right();
-  sorting_ranks_and_order_statistics();
-  blocks_cover_all_runs();
-  reordering_keeps_the_numbers();
   tables_and_steps_invert();
   threefry_known_answers();
   streams_are_addressable();

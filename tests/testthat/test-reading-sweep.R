@@ -24,6 +24,54 @@ test_that("a sweep shares its random numbers, and finds the best value and where
   expect_fault(value_where(sweep, "y", "P33", 1), "name", "a figure of the sweep")
 })
 
+test_that("several decisions make a grid, and a spec may be a condition", {
+  tank <- study() |> add_inputs(flow = input(law_normal(0, 1), steps = 20), at = 5, lot = 4) |>
+    add_steps(
+      level = state(level + flow - 1 + before(called, 2) * lot, start = 8),
+      called = state(if (level < at && before(called) == 0) 1 else 0, start = 0),
+      cost = state(cost + called * (3 + lot), start = 0), .keep = level, .last = cost) |>
+    add_specs(never = all(level > 0))
+  sweep <- sweep_input(tank, at = c(2, 5, 8), lot = c(2, 4, 6), .nsim = 300, .seed = 2)
+  expect_identical(names(sweep)[1:3], c("at", "lot", "about"))
+  expect_identical(unique(sweep$about), c("cost", "never"))
+  one <- quietly(fix_inputs(tank, at = 5, lot = 6), 300, 2)
+  rows <- sweep[sweep$at == 5 & sweep$lot == 6, ]
+  expect_equal(rows$figure[rows$statistic == "mean"], mean(one$cost))
+  expect_equal(rows$figure[rows$about == "never"], pass_rate(one)$pass_rate)
+  cost <- unclass_table(sweep[sweep$statistic == "mean", ])
+  rate <- unclass_table(sweep[sweep$about == "never", ])
+  best <- best_value(sweep, "cost", better = "low", where = c(never = 0.9))
+  possible <- cost[rate$figure >= 0.9, ]
+  expect_equal(best$figure, min(possible$figure))
+  expect_equal(c(best$at, best$lot), unlist(possible[which.min(possible$figure), c("at", "lot")], use.names = FALSE))
+  expect_equal(best$pass_rate, rate$figure[rate$at == best$at & rate$lot == best$lot])
+  expect_equal(best$as_good, sum(possible$low <= best$high))
+  expect_equal(best_value(sweep, "cost", better = "low")$figure, min(cost$figure))
+  expect_identical(nrow(best_value(sweep, "cost", better = "low", where = c(never = 1)) |> subset(pass_rate < 1)), 0L)
+  tight <- best_value(sweep, "cost", better = "low", where = c(never = rate$figure[rate$at == best$at & rate$lot == best$lot]))
+  expect_match(tight$remark, "not told from its target")
+  along <- value_where(sweep, "never", "pass rate", 0.7, along = "at")
+  expect_true(all(along$from <= along$value & along$value <= along$to, na.rm = TRUE))
+  for (i in seq_len(nrow(along))) {
+    expect_equal(approx(rate$at[rate$lot == along$lot[i]], rate$figure[rate$lot == along$lot[i]], along$value[i])$y, 0.7)
+  }
+  expect_s3_class(ggplot2::ggplot_build(plot_sweep(sweep, "cost", better = "low", where = c(never = 0.9)))$plot, "ggplot")
+  single <- sweep_input(tank, at = c(2, 5, 8), .nsim = 200, .seed = 2)
+  best <- best_value(single, "cost", better = "low", where = c(never = 0.5))
+  expect_identical(best$input, "at")
+  expect_s3_class(ggplot2::ggplot_build(plot_sweep(single, "cost", better = "low"))$plot, "ggplot")
+  three <- sweep_input(tank, at = c(2, 5), lot = c(2, 4), flow = c(0, 1), .nsim = 20, .seed = 1)
+  expect_identical(nrow(best_value(three, "cost")), 1L)
+  expect_fault(plot_sweep(three, "cost"), "argument", "one input or two")
+  expect_fault(best_value(sweep, "cost", where = 0.9), "argument", "by the names of specs")
+  expect_fault(best_value(sweep, "cost", where = c(nevr = 0.9)), "name", "`nevr`")
+  expect_fault(sweep_input(rename_inputs(tank, unit = at), unit = 1:2, lot = 1:2), "name", "another column")
+  expect_fault(value_where(sweep, "cost", target = 3, along = "flow"), "argument", "along")
+  policies <- alternatives(tank, late = list(at = 2), large = list(lot = 6))
+  both <- simulate(policies, nsim = 200, seed = 3)
+  expect_identical(draw_values(both$late, flow), draw_values(both$large, flow))
+})
+
 test_that("tightening tells what each input is worth", {
   s <- study() |> add_inputs(a = law_normal(0, 3), b = law_normal(0, 4), k = law_poisson(2)) |>
     add_outputs(y = a + b + 0 * k) |> add_specs(y <= 5) |> add_readings(.planning = 90)

@@ -65,6 +65,22 @@ test_that("series of steps are read as any series, by formulas, specs and readin
   expect_false(study_hash(s) == study_hash(tank_study(days, .keep = c(level, spent))))
 })
 
+test_that("of some lines the last value alone is kept", {
+  s <- tank_study(30, .keep = level, .last = c(spent, called))
+  res <- quietly(s, 600, 4)
+  all <- quietly(tank_study(30), 600, 4)
+  expect_identical(res$spent, output_values(all, spent, "last"))
+  expect_identical(names(s$outputs), c("level", "called", "spent"))
+  expect_identical(names(tank_study(30, .last = spent)$outputs), "spent")
+  expect_identical(chance(res, spent > 0)$chance, mean(res$spent > 0))
+  file <- withr::local_tempfile(fileext = ".yml")
+  for (study in list(s, tank_study(30, .last = spent))) {
+    write_study(study, file, overwrite = TRUE)
+    expect_identical(read_study(file), study)
+  }
+  expect_fault(tank_study(30, .keep = level, .last = level), "name", "`level` is asked for twice")
+})
+
 test_that("one step, the step itself and texts are understood", {
   s <- study() |> add_inputs(a = law_normal(0, 1), soil = law_discrete(c("rock", "clay"), c(1, 2))) |>
     add_steps(x = state(x + step * (if (soil == "rock") 2 else 1), start = if (soil == "rock") 10 else a), .steps = 1)

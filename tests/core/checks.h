@@ -1,0 +1,17 @@
+// What the core's own tests have in common.
+#ifndef ENSAYO_CHECKS_H
+#define ENSAYO_CHECKS_H
+
+#include <cstdio>
+
+extern int passed, failed;
+
+inline void check(bool ok, const char* what) {
+  ok ? ++passed : ++failed;
+  if (!ok) std::printf("FAILED: %s\n", what);
+}
+
+void check_models();
+void check_order();
+
+#endif
