@@ -93,7 +93,7 @@ quoted <- function(x) paste0("`", x, "`")
 and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
 
 # "1 run", "2 runs"
-count_of <- function(n, noun) paste(count_text(n), if (n == 1) noun else paste0(noun, "s"))
+count_of <- function(n, noun) paste(count_text(n), if (n == 1 || endsWith(noun, "series")) noun else paste0(noun, "s"))
 
 count_text <- function(n) format(n, big.mark = if (n >= 1e4) " " else "", scientific = FALSE, trim = TRUE)
 

@@ -38,12 +38,12 @@ drivers_by_step <- function(result, output, confidence = 0.95) {
 step_correlations <- function(input, result, name, good) {
   series <- run_column(result, input)[good, , drop = FALSE]
   y <- values_of(result, name)[good]
-  rows_of(step = result$study$inputs[[input]]$steps, input = input, value = correlations_between(columns_of(series), list(y), TRUE)[, 1])
+  rows_of(step = result$study$inputs[[input]]$steps, input = input, value = correlations_between(matrix_columns(series), list(y), TRUE)[, 1])
 }
 
 # What an input has been so far with a series at each of its steps.
 correlations_with_series <- function(input, result, name, good, steps) {
-  y <- columns_of(run_column(result, name)[good, , drop = FALSE])
+  y <- matrix_columns(run_column(result, name)[good, , drop = FALSE])
   if (!is_drawn_series(result, input)) {
     return(rows_of(step = steps, input = input, value = correlations_between(list(values_of(result, input)[good]), y, TRUE)[1, ]))
   }
@@ -58,5 +58,3 @@ correlations_with_series <- function(input, result, name, good, steps) {
   }
   rows_of(step = steps, input = input, value = value)
 }
-
-columns_of <- function(m) lapply(seq_len(ncol(m)), function(k) m[, k])

@@ -48,7 +48,7 @@ plot_series <- function(result, output, percentiles = NULL, runs = 12, hold = "s
     theme_ensayo()
 }
 
-series_plot_data <- function(result, name, marks, runs, hold, paths) {
+series_plot_data <- function(result, name, marks, runs, hold = "steps", paths = NULL) {
   output <- list(steps = quantity_steps(result$study, name))
   column <- run_column(result, name)
   label <- quantity_label(result$study, name)

@@ -34,10 +34,10 @@ series_bands <- function(result, output, share = 0.9) {
   depth <- path_depths(column)
   kind <- output_kind_of(result, name)
   n <- nrow(column)
-  sorted <- lapply(columns_of(column), sort.int, method = "quick")
+  sorted <- lapply(matrix_columns(column), sort.int, method = "quick")
   rows <- lapply(share, function(share) {
     ends <- 50 + c(-50, 50) * share
-    point <- vapply(columns_of(column), function(values) column_percentiles(values, kind, ends, NULL, 0.95, NULL)$value, numeric(2))
+    point <- vapply(matrix_columns(column), function(values) column_percentiles(values, kind, ends, NULL, 0.95, NULL)$value, numeric(2))
     rank <- if (n) sort(depth, decreasing = TRUE)[max(1, ceiling(share * n - 1e-9))] else NA
     path <- vapply(sorted, function(values) values[c(rank, n + 1 - rank)], numeric(2))
     inside <- rowSums(column < rep(point[1, ], each = n) | column > rep(point[2, ], each = n)) == 0
@@ -55,7 +55,7 @@ series_of <- function(result) {
 # Of each run the least rank that it has at any step, counted from the nearer end; among equals the one farther in.
 path_depths <- function(column) {
   depth <- rep(nrow(column), nrow(column))
-  for (values in columns_of(column)) {
+  for (values in matrix_columns(column)) {
     sorted <- sort.int(values, method = "quick")
     depth <- pmin(depth, findInterval(values, sorted), length(values) - findInterval(values, sorted, left.open = TRUE))
   }

@@ -55,8 +55,8 @@ series_percentiles <- function(result, name, asked, step, type, confidence) {
   if (anyNA(at)) stop_no_step(step, stats::setNames(list(steps), name), rlang::caller_env(2))
   sense <- result$study$readings$sense
   replicates <- telling_replicates(result)
-  # what is drawn again is drawn once
-  series <- if (is_drawn_series(result, name)) run_column(result, name)
+  # what is drawn again is drawn once, and of a folder many steps are read at once
+  series <- if (is_drawn_series(result, name) || length(at) > 3 && run_count(result) * length(steps) <= 2^25) run_column(result, name)
   rows <- lapply(at, function(i) {
     column <- if (is.null(series)) run_column(result, name, i) else series[, i]
     read <- column_percentiles(column, output_kind_of(result, name), not_exceeded(asked, sense),

@@ -157,12 +157,12 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
   )
 }
 
-# How many runs are evaluated at once, to begin with and at most: what lies between stays in the cache, and series that are
-# drawn on the way in some 70 MB.
+# How many runs are evaluated at once, to begin with, at most and at least: what lies between stays in the cache, and series
+# that are drawn on the way in some 70 MB. Of many steps a few runs take as long to draw as many.
 chunk_sizes <- function(study) {
   width <- series_width(study)
   most <- if (width == 0) 2^16 else min(2^16, max(16, 2^23 %/% width))
-  c(if (is_dear_study(study)) 16 else if (width == 0) 1024 else most, most)
+  if (is_dear_study(study)) c(16, most, 1) else if (width == 0) c(1024, most, 1) else rep(most, 3)
 }
 
 # Chunks in turn; no value depends on their sizes. They get smaller where one takes more than two fifths of a second, so
@@ -185,7 +185,7 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, sizes
       at <- at + n
       done <- done + n
       tell_progress(progress, done, count, parts)
-      size <- if (took < 0.1) min(size * 4, sizes[2]) else if (took > 0.4) max(size %/% 2, 1) else size
+      size <- if (took < 0.1) min(size * 4, sizes[2]) else if (took > 0.4) max(size %/% 2, sizes[3]) else size
     }
   }
   runs_in_order(parts)

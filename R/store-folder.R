@@ -98,8 +98,20 @@ folder_column <- function(store, name, step) {
   keys <- store$keys[[name]]
   if (is.null(keys)) return(of_stored_kind(joined_column(store, name), store$kinds[[name]]))
   if (!is.null(step)) return(of_stored_kind(joined_column(store, step_columns(name, keys[step])), store$kinds[[name]]))
-  of_stored_kind(matrix(unlist(lapply(step_columns(name, keys), joined_column, store = store), use.names = FALSE),
-    store$count, dimnames = list(NULL, keys)), store$kinds[[name]])
+  of_stored_kind(joined_series(store, step_columns(name, keys), keys), store$kinds[[name]])
+}
+
+# All steps of a file are read at once: finding columns takes longer than reading them.
+joined_series <- function(store, columns, keys) {
+  all <- NULL
+  ends <- cumsum(store$counts)
+  for (i in seq_along(store$files)) {
+    read <- read_piece(store, i, columns)
+    if (is.null(all)) all <- matrix(vector(typeof(read[[1]]), 1), store$count, length(columns), dimnames = list(NULL, keys))
+    rows <- seq.int(ends[i] - store$counts[i] + 1, ends[i])
+    for (k in seq_along(columns)) all[rows, k] <- read[[k]]
+  }
+  all
 }
 
 # Put together in one vector made beforehand, so that no more than it and a piece are in memory.

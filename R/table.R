@@ -81,3 +81,6 @@ joined_columns <- function(parts) {
     if (is.matrix(columns[[1]])) do.call(rbind, columns) else unlist(columns, use.names = FALSE)
   })
 }
+
+# A matrix as a list of its columns.
+matrix_columns <- function(m) lapply(seq_len(ncol(m)), function(k) m[, k])
