@@ -63,6 +63,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/stopping.R
 	@Rscript bench/graph.R
 	@Rscript bench/formulas.R
+	@Rscript bench/steps.R
 	@Rscript bench/folder.R
 	@Rscript bench/programs.R
 

@@ -109,7 +109,8 @@ unexplained_words <- function(rows, result) {
 # What straight effects leave: what inputs do besides, and what a model draws itself.
 rest_words <- function(result, output, ...) {
   outputs <- intersect(output, names(result$study$outputs))
-  stepped <- length(outputs) && any(stepped_names(result$study) %in% reach_of(result$study)(outputs))
+  stepped <- stepped_names(result$study)
+  stepped <- length(stepped) && length(outputs) && any(stepped %in% reach_of(result$study)(outputs))
   drawing <- if (length(outputs)) drawing_models(result$study, outputs)
   and_list(c(..., if (stepped) "single steps", if (length(drawing)) {
     sprintf(if (length(drawing) > 1) "what %s draw themselves" else "what %s draws itself", and_list(drawing))

@@ -133,7 +133,7 @@ distribution_beside <- function(result, name, step, data) {
   values <- run_column(result, name, at)
   counts <- graphics::hist(values[is.finite(values)], breaks = 30, plot = FALSE)
   span <- max(as.double(diff(range(steps))), 1)
-  left <- as.double(steps[length(steps)]) + (if (is.null(data$ends)) 0.04 else 0.24) * span  # beyond the names of paths
+  left <- as.double(steps[length(steps)]) + (if (is.null(data$ends)) 0.04 else 0.33) * span  # beyond the names of paths
   bars <- data.frame(from = left, to = left + 0.2 * span * counts$counts / max(counts$counts), low = utils::head(counts$breaks, -1),
     high = counts$breaks[-1])
   if (inherits(steps, "Date")) bars[c("from", "to")] <- lapply(bars[c("from", "to")], as.Date, origin = "1970-01-01")

@@ -88,7 +88,7 @@ plot_drivers_by_step <- function(result, output) {
     ggplot2::labs(title = wrapped(sprintf("%s goes most closely with %s, %s %s (%s)", quantity_label(result$study, name),
       lower_first(quantity_label(result$study, top$input)), if (series) "at" else "its value at", step_words(top$step),
       formatC(top$value, format = "f", digits = 2))),
-      subtitle = if (series) "Rank correlation with the series at each step; inputs drawn at each step by their mean so far. Grey: not told from noise"
-        else "Rank correlation with what inputs are at each step. Grey: not told from noise", caption = run_caption(result)) +
+      subtitle = if (series) "Rank correlation at each step; inputs drawn at each by their mean so far. Grey: noise"
+        else "Rank correlation with what inputs are at each step. Grey: noise", caption = run_caption(result)) +
     theme_ensayo() + ggplot2::theme(panel.grid.major = ggplot2::element_blank())
 }

@@ -66,9 +66,10 @@ known_at_step <- function(known, steps) {
 
 # A parameter that changes from step to step belongs to an input that is drawn at the same steps.
 check_links_over_steps <- function(study, call = rlang::caller_env()) {
-  for (name in names(study$inputs)) {
+  stepped <- stepped_names(study)
+  for (name in if (length(stepped)) names(study$inputs)) {
     input <- study$inputs[[name]]
-    for (other in if (is_law(input$law)) intersect(links_of(input$law), stepped_names(study))) {
+    for (other in if (is_law(input$law)) intersect(links_of(input$law), stepped)) {
       if (identical(study$inputs[[other]]$steps, input$steps)) next
       stop_ensayo("argument", sprintf("A parameter of %s must have one value where it is drawn.", quoted(name)),
         sprintf("%s has a value at each of %s.", quoted(other), count_of(length(study$inputs[[other]]$steps), "step")),

@@ -48,6 +48,7 @@ whole_columns <- function() {
 }
 
 compiled <- function() simulate(tank, n, seed = 11, progress = NULL)
+independent <- function() simulate(tank, n, seed = 11, design = "random", progress = NULL)
 res <- compiled()
 series <- lapply(c("inflow", "rain", "demand", "leak", "price"), draw_values, result = res)
 by_hand <- function(runs) vapply(runs, function(i) do.call(one_run, lapply(series, function(x) x[i, ])), numeric(5))
@@ -55,5 +56,7 @@ checked <- c(1:50, n)
 found <- t(as.matrix(as.data.frame(res)[checked, c("upper", "lower", "dry", "bought", "cost")]))
 stopifnot(identical(unname(found), unname(by_hand(checked))))
 show_ratios("5 states, 120 steps, 5 inputs drawn anew at each, 10,000 runs, all of simulate()",
-  ratio("against a function of R, run by run, the same draws", compiled, function() by_hand(seq_len(n)), 3),
-  ratio("against R over the steps with whole columns, R's own draws", compiled, whole_columns, 9))
+  ratio("a Latin hypercube at each step, against a function of R, run by run, the same draws", compiled, function() by_hand(seq_len(n)), 3),
+  ratio("independent runs, against the same", independent, function() by_hand(seq_len(n)), 3),
+  ratio("a Latin hypercube at each step, against R over the steps with whole columns and its own draws", compiled, whole_columns, 9),
+  ratio("independent runs, against the same", independent, whole_columns, 9))

@@ -58,19 +58,15 @@ Rscript -e "
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
   save(plot_pass_rate_by(res), 'bands.png')
-  tank_level <- function(volume, inflow, demand) {
-    level <- volume
-    path <- numeric(60)
-    for (day in 1:60) {
-      level <- min(600, max(0, level + inflow - demand * (1 + 0.2 * sin(day / 10)) + rnorm(1, 0, 8)))
-      path[day] <- level
-    }
-    data.frame(step = as.Date('2026-07-01') + 0:59, level = path)
-  }
-  tank <- study('Tank over a dry summer') |>
-    add_inputs(volume = law_uniform(300, 500), inflow = law_normal(47, 5), demand = law_pert(35, 45, 60)) |>
-    add_model(tank_level, outputs = list(level = output(unit = 'm3', label = 'Water in the tank')))
-  save(plot_series(simulate(tank, nsim = 2000, seed = 11), level), 'series.png')
+  tank <- read_study('inst/studies/tank.yml')
+  summer <- simulate(tank, nsim = 2000, seed = 11)
+  kept <- c(never_empty = 0.98)
+  rules <- sweep_input(tank, call_at = seq(30, 100, 10), lot = seq(40, 100, 20), .nsim = 1000, .seed = 11, .outputs = 'cost')
+  part <- function(figure, name) ggplot2::ggsave(file.path('$work', name), figure, width = 10, height = 6.25, dpi = 100)
+  part(plot_series(summer, level, c(5, 95), paths = pick_paths(summer, level, by = 'lowest'), at = 'last'), 'step1.png')
+  part(plot_chance_by_step(summer, level < 50), 'step2.png')
+  part(plot_drivers_by_step(summer, level), 'step3.png')
+  part(plot_sweep(rules, 'cost', better = 'low', where = kept), 'step4.png')
   variants <- alternatives(study_of(res), lined = list(friction = law_lognormal(mean = 0.016, sd = 0.001)),
     wider = list(diameter = law_triangular(0.256, 0.260, 0.262)))
   both <- compare_results(simulate(variants, nsim = 10000, seed = 11))
@@ -90,6 +86,8 @@ Rscript -e "
     (1 + 0.1 * sin(7 * seq_len(240))), 1)
   save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
+
+montage "$work"/step[1-4].png -tile 2x2 -geometry +6+6 "$shots/steps.png"
 
 # page NAME SIZE FILE: what a browser shows
 page() {
