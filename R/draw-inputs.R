@@ -115,10 +115,13 @@ draw_range <- function(study, plan, first, count) {
     return(new_table(as.list(all[order(all$run), ])))
   }
   run <- if (first + count <= .Machine$integer.max) seq.int(first + 1, length.out = count) else first + seq_len(count)
-  columns <- with_series(study, draw_columns(study, plan, first, count), count, plan)
-  new_table(c(list(run = run), replicate_column(plan, run), flat_columns(columns, function(name) {
-    vapply(as.list(study$inputs[[name]]$steps), step_words, "")
-  })))
+  columns <- flat_draws(study, draw_columns(study, plan, first, count), count, plan)
+  new_table(c(list(run = run), replicate_column(plan, run), columns))
+}
+
+# A column for each step of an input that has steps.
+flat_draws <- function(study, draws, count, plan) {
+  flat_columns(with_series(study, draws, count, plan), function(name) vapply(as.list(study$inputs[[name]]$steps), step_words, ""))
 }
 
 # Which replicate each run is of, where there are several.

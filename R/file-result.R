@@ -242,7 +242,8 @@ read_saved_study <- function(file) {
 
 # Folders of failed runs that stand in the result's own go along with it.
 failures_in <- function(failures, dir) {
-  if (!any(nzchar(failures$folder))) return(failures[c("run", "output", "reason")])
+  failures <- failures[c("run", "output", "reason", Filter(function(name) any(nzchar(failures[[name]])), c("folder", "step")))]
+  if (is.null(failures$folder)) return(failures)
   own <- paste0(normalizePath(dir), "/")
   inside <- startsWith(failures$folder, own)
   failures$folder[inside] <- substring(failures$folder[inside], nchar(own) + 1)
@@ -256,7 +257,8 @@ read_failures <- function(dir) {
   folder <- table$folder %||% rep("", nrow(table))
   inside <- startsWith(folder, left_folder)
   folder[inside] <- file.path(normalizePath(dir), folder[inside])
-  data.frame(run = cpp_read_numbers(table$run), output = table$output, reason = table$reason, folder = folder)
+  data.frame(run = cpp_read_numbers(table$run), output = table$output, reason = table$reason, folder = folder,
+    step = table$step %||% rep("", nrow(table)))
 }
 
 read_warnings <- function(warnings) {

@@ -51,9 +51,11 @@ read_runs <- function(file, inputs = NULL, outputs = NULL, ..., study = NULL, ns
     plan <- draw_plan(nsim %||% max(numbers), seed %||% stop_argument("seed", "the seed of the draws", seed), design, replicates,
       NULL, NULL)
     draws <- draw_columns(study, plan, 0, plan$nsim)
-    check_drawn(table, draws, numbers, plan$nsim)
+    flat <- flat_draws(study, draws, plan$nsim, plan)
+    check_drawn(table, flat, numbers, plan$nsim)
     at <- match(seq_len(plan$nsim), numbers)
     inputs <- names(study$inputs)
+    outputs <- outputs %||% setdiff(names(table), names(flat))
   }
   study <- with_outputs_of_runs(study, outputs, table, inputs)
   result_of_runs(study, plan, draws, table, at)
@@ -140,7 +142,8 @@ check_drawn <- function(table, draws, numbers, nsim, call = rlang::caller_env())
 }
 
 with_outputs_of_runs <- function(study, outputs, table, inputs, call = rlang::caller_env()) {
-  if (is.null(outputs)) outputs <- setdiff(names(table), c(inputs, "run", "replicate", "failed", "index"))
+  outputs <- outputs %||% names(table)
+  if (is.character(outputs)) outputs <- setdiff(outputs, c(inputs, "run", "replicate", "failed", "index"))
   if (length(outputs) == 0) stop_argument("outputs", "names of columns that are no inputs", outputs, call = call)
   declared <- declared_outputs(outputs, call)
   known_columns(names(declared), table, "outputs", call)
@@ -170,7 +173,7 @@ result_of_runs <- function(study, plan, draws, table, at) {
   rows <- lapply(names, function(name) {
     bad <- which(!is.finite(values[[name]]))
     rows_of(run = as.double(bad), output = rep(name, length(bad)), folder = rep("", length(bad)),
-      reason = ifelse(bad %in% absent, "it did not come back", broken_or_text(values[[name]][bad], as_given(name)[at[bad]])))[
+      step = rep("", length(bad)), reason = ifelse(bad %in% absent, "it did not come back", broken_or_text(values[[name]][bad], as_given(name)[at[bad]])))[
         names(no_failures)]
   })
   failures <- stacked(rows)
@@ -179,7 +182,7 @@ result_of_runs <- function(study, plan, draws, table, at) {
     warn_ensayo(c(sprintf("%s did not come back.", count_of(length(absent), "run")), x = sprintf("The first is run %s.",
       format_given(absent[1])), i = "They count as failed: see `failures()`."), "missing_runs", runs = absent)
   }
-  columns <- c(draws, values)
+  columns <- c(lapply(draws, kept_column), values)
   base <- list(inputs = base_values(study), outputs = lapply(values, function(x) NA_real_),
     failures = data.frame(output = names, reason = "runs that were made elsewhere have no base case"))
   new_result(study, memory_store(columns, column_kinds(study, columns)), failures[order(failures$run), ], no_warnings, base,

@@ -2,7 +2,8 @@
 
 # An evaluator of named formulas, in the given order: function(columns, runs) returns
 #   values     named list of columns, one value a run
-#   failures   data frame: run, output, reason, folder (where the run left something to look at, else "")
+#   failures   data frame: run, output, reason, folder (where the run left something to look at, else ""), step (at which of
+#              a model that goes step by step, else "")
 #   warnings   data frame: output, message
 # `columns` are vectors with a value for each of `runs`, or single values; a series is a matrix with a row for each run.
 new_evaluator <- function(formulas, order = names(formulas), step = formula_step) {
@@ -127,10 +128,10 @@ broken_reasons <- function(words, runs, uses, log) {
 new_failure_log <- function() {
   log <- list2env(list(output = NULL, entries = list(),
     warnings = no_warnings))
-  log$add <- function(output, runs, reasons, folders = "") {
+  log$add <- function(output, runs, reasons, folders = "", steps = "") {
     new <- !runs %in% log$failed_runs(output)
     log$entries[[output]] <- rbind(log$entries[[output]], data.frame(run = runs[new], output = rep(output, sum(new)),
-      reason = rep_len(reasons, length(runs))[new], folder = rep_len(folders, length(runs))[new]))
+      reason = rep_len(reasons, length(runs))[new], folder = rep_len(folders, length(runs))[new], step = rep_len(steps, length(runs))[new]))
   }
   log$fail <- function(runs, reasons) log$add(log$output, runs, reasons)
   log$failed_runs <- function(output) log$entries[[output]]$run
@@ -146,5 +147,6 @@ failure_table <- function(log) {
 }
 
 # Made once: every run that is evaluated alone needs them.
-no_failures <- data.frame(run = numeric(), output = character(), reason = character(), folder = character())
+no_failures <- data.frame(run = numeric(), output = character(), reason = character(), folder = character(),
+  step = character())
 no_warnings <- data.frame(output = character(), message = character())

@@ -26,17 +26,18 @@ kind_steps <- list(
 # A run that fails at a step has failed in every series.
 log_failed_steps <- function(model, compiled, columns, failed, runs, log) {
   reasons <- broken_reasons(rep("", length(failed)), runs[failed], unname(model$uses), log)
+  steps <- rep("", length(failed))
   own <- which(reasons == "")
   if (length(own)) {
     told <- cpp_explain_steps(compiled, columns, length(runs), failed[own])
     lines <- names(model$lines)
     texts <- vapply(told$expressions, function(expr) if (is.null(expr)) "" else sprintf(" in `%s`", deparse1(expr, width.cutoff = 500L)), "")
     words <- ifelse(told$fault > 0, fault_words[pmax(told$fault, 1)], paste0(broken_words(told$value), texts))
-    where <- ifelse(told$step == 0, sprintf("in the starting value of `%s`", lines[told$line]),
-      sprintf("in line `%s` at step %s", lines[told$line], vapply(pmax(told$step, 1), function(i) step_words(model$steps[i]), "")))
-    reasons[own] <- paste0(words, ", ", where)
+    reasons[own] <- sprintf("%s, in %s `%s`", words, ifelse(told$step == 0, "the starting value of", "line"), lines[told$line])
+    later <- told$step > 0
+    steps[own[later]] <- vapply(told$step[later], function(i) step_words(model$steps[i]), "")
   }
-  for (name in model$gives) log$add(name, runs[failed], reasons)
+  for (name in model$gives) log$add(name, runs[failed], reasons, steps = steps)
 }
 
 stop_uncalculated <- function(model) {

@@ -39,7 +39,9 @@ shown_trial_value <- function(value, study, name) {
 
 trial_output_lines <- function(x) {
   reason <- x$failures$reason[match(names(x$outputs), x$failures$output)]
-  remark <- ifelse(is.na(reason), if (is.null(x$recorded)) "" else x$recorded, paste("failed:", reason))
+  step <- x$failures$step[match(names(x$outputs), x$failures$output)]
+  remark <- ifelse(is.na(reason), if (is.null(x$recorded)) "" else x$recorded,
+    paste0("failed: ", reason, ifelse(nzchar(step), paste0(", at step ", step), "")))
   trial_lines(x$outputs, x$study, remark)
 }
 

@@ -28,7 +28,8 @@ partial_words <- function(result) {
 #'   where any output failed), every input that varies and every output, in their units and unrounded; outputs that are
 #'   dates are of class Date, counts whole numbers; a series has a column for each step. `failures()`: a
 #'   data frame with a row for each failed run and output: `run`, `output`, `reason`, and where programs left something to
-#'   look at, `folder`. `base_case()`: a data frame with `name`, `kind` (input or output), `value` and `unit`, and `step` where there are series.
+#'   look at, `folder`; and in models that go step by step the `step`. `base_case()`: a data frame with `name`, `kind` (input or
+#'   output), `value` and `unit`, and `step` where there are series.
 #'   `provenance()`: a list with `seed`, `nsim`, `design`,
 #'   `replicates`, `block` (runs within which correlated draws were put in order), `hash` of the study, versions,
 #'   `cpu` (the registers used: "plain", "avx2" or "avx512"), start time (UTC) and `seconds` taken. `study_of()`: the
@@ -131,7 +132,7 @@ head.ensayo_result <- function(x, n = 6L, ...) {
 failures <- function(result) {
   check_result(result)
   table <- result$failures
-  if (!any(nzchar(table$folder))) table$folder <- NULL
+  for (name in c("folder", "step")) if (!any(nzchar(table[[name]]))) table[[name]] <- NULL
   new_table(table)
 }
 

@@ -211,7 +211,7 @@ lost_run <- function(study, run) {
     if (is.null(steps)) NA else matrix(NA_real_, 1, length(steps), dimnames = list(NULL, step_keys(steps)))
   })
   list(values = values, warnings = no_warnings, failures = rows_of(run = run, output = names,
-    reason = "the worker that made it ended, three times", folder = ""))
+    reason = "the worker that made it ended, three times", folder = "", step = ""))
 }
 
 stop_no_workers <- function() {

@@ -138,7 +138,7 @@ write_told <- function(runs, file) {
 read_told <- function(file) {
   failures <- if (file.exists(paste0(file, ".csv"))) {
     table <- read_csv_text(paste0(file, ".csv"))
-    data.frame(run = cpp_read_numbers(table$run), table[c("output", "reason", "folder")])
+    data.frame(run = cpp_read_numbers(table$run), table[c("output", "reason", "folder", "step")])
   } else no_failures
   warnings <- if (file.exists(paste0(file, ".txt"))) jsonlite::parse_json(read_file_text(paste0(file, ".txt")), simplifyVector = TRUE)
     else no_warnings

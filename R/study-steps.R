@@ -28,7 +28,9 @@
 #'   `step` is the step: its number, or the day. Inputs and outputs of one value a run are the same at all steps; series of the same
 #'   steps, such as inputs that are drawn at each ([input()]), stand for their value at the step.
 #' @section Failed runs: a run in which a line is missing, not a number or infinite at a step has failed: [failures()] names
-#'   the line, the step and the part of its formula; its series are missing as a whole.
+#'   the line and the part of its formula, and in a column of its own the `step`; its series are missing as a whole.
+#' @section A random beginning: an input may say at which step something begins, `if (step >= begins) ... else ...`; stretches of
+#'   recorded data as long as the horizon, `input(law_empirical(recorded), steps = 90, block = 90)`, begin at a random place.
 #' @details Lines are compiled, and calculated for many runs at once; there is no loop in R. Functions of your own cannot be
 #'   called in them: write such a model as a function, [add_model()].
 #' @section Errors: `ensayo_error_name` for names that are not known, taken, or used before they are set; for `before()` of a line

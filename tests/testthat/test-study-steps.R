@@ -102,8 +102,19 @@ test_that("a run that fails at a step is told with the line, the step and where"
   first <- ceiling(-1 / res$a)
   broken <- which(res$a < 0 & first <= 5 & 1 + first * res$a < 0)
   expect_identical(unique(failed$run), as.double(broken))
-  expect_identical(failed$reason[failed$run == broken[1] & failed$output == "r"],
-    sprintf("not a number (NaN) in `sqrt(s)`, in line `r` at step %d", first[broken[1]]))
+  row <- failed[failed$run == broken[1] & failed$output == "r", ]
+  expect_identical(row$reason, "not a number (NaN) in `sqrt(s)`, in line `r`")
+  expect_identical(row$step, format(first[broken[1]]))
+  # the same fault at several steps is one reason
+  expect_length(unique(failed$reason[failed$output == "r"]), 1)
+  expect_gt(length(unique(failed$step[failed$output == "r"])), 1)
+  expect_match(gsub("\\s+", " ", paste(format(res), collapse = " ")), "in line `r`, at [0-9] different steps")
+  expect_match(format(run_details(res, broken[1])), sprintf("in line `r`, at step %d", first[broken[1]]), all = FALSE)
+  dir <- withr::local_tempdir()
+  write_result(res, dir)
+  expect_identical(failures(read_result(dir)), failed)
+  simulate_into(s, file.path(dir, "into"), 50, seed = 1, progress = NULL)
+  expect_identical(failures(read_result(file.path(dir, "into"))), failed)
   expect_identical(failed$reason[failed$run == broken[1] & failed$output == "z"], "`r` failed")
   expect_true(all(is.na(output_values(res, s)[broken, ])))
   begun <- study() |> add_inputs(a = law_uniform(-1, 1)) |> add_steps(x = state(x, start = log(a)), .steps = 3)
