@@ -63,8 +63,12 @@ file_sections <- function() {
 #'     lines:
 #'       use: demand * week
 #'       level: {state: "max(0, level + inflow - use)", start: volume, unit: m3}
-#'     keep: [level]                                   # all when left out
+#'     keep: [level]                                   # series that become outputs; all when this and `last` are left out
+#'     last: [cost]                                    # lines of which the last value does
 #' ```
+#' An input that is drawn at each step has `steps` in the same form, and `persistence` or `block` as in [input()]:
+#' `heat: {law: normal, mean: 0, sd: 1, steps: {from: 2026-07-01, to: 2026-08-29}, persistence: 0.8}`. A formula with commas
+#' needs quotation marks where it stands in braces.
 #'
 #' Correlations are `rank` or `score`, between two inputs or a block of them; `correlations: {file: matrix.csv}` reads
 #' a matrix ([read_correlation()]). `tables: {curve: {flow: [0, 20], head: [52, 47]}}`, or `curve: {file: pump.csv}`,

@@ -38,7 +38,7 @@ band_plot_data <- function(result, table, most, quosures) {
   study <- result$study
   all <- sum(table$met[table$rank == 1]) / sum(table$runs[table$rank == 1])
   top <- unclass_table(table)[table$rank <= most, ]
-  name <- function(input) with_unit(quantity_label(study, input), unit_in_brackets(quantity_unit(study, input)))
+  name <- function(input) axis_title(study, input, over = TRUE)
   inputs <- unique(top$input)
   top$middle <- ifelse(nzchar(top$category), top$band, (top$from + top$to) / 2)
   shown <- text_of(inputs, name)

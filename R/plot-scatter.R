@@ -28,7 +28,7 @@ plot_scatter <- function(result, x, y, most = 3000, label = NULL) {
   x <- resolve_name(rlang::enquo(x), known, "an input that varies or an output")
   y <- resolve_name(rlang::enquo(y), known, "an input that varies or an output")
   data <- scatter_plot_data(result, x, y, check_count(most, at_least = 10), label)
-  axis <- function(name, scale) quantity_scale(scale, axis_title(result$study, name),
+  axis <- function(name, scale) quantity_scale(scale, axis_title(result$study, name, over = TRUE),
     if (name %in% output_names(result)) output_kind_of(result, name) else "number")
   ggplot2::ggplot(data$points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_point(colour = palette_ensayo$line, alpha = if (nrow(data$points) > 500) 0.25 else 0.6, size = 1.4) +

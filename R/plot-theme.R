@@ -31,7 +31,12 @@ wrapped <- function(title, width = 62) {
   gsub("\u00a0", " ", paste(strwrap(gsub("([0-9]) ([^ ]+)", "\\1\u00a0\\2", title), width), collapse = "\n"))
 }
 
-axis_title <- function(study, name) with_unit(quantity_label(study, name), unit_in_brackets(quantity_unit(study, name)))
+# `over` where an input with steps has one value a run: its mean over them.
+axis_title <- function(study, name, over = FALSE) {
+  label <- quantity_label(study, name)
+  if (over && name %in% stepped_names(study)) label <- paste0(label, ", mean over the steps")
+  with_unit(label, unit_in_brackets(quantity_unit(study, name)))
+}
 
 unit_in_brackets <- function(unit) if (!is.null(unit) && nzchar(unit)) sprintf("[%s]", unit)
 

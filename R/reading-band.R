@@ -75,7 +75,7 @@ compact <- function(band) {
 }
 
 band_rates <- function(result, name, met, bands) {
-  column <- run_column(result, name)
+  column <- if (is_drawn_series(result, name)) values_of(result, name) else run_column(result, name)
   band <- bands_of(column, bands)
   count <- max(band)
   runs <- as.double(tabulate(band, count))

@@ -57,6 +57,7 @@ check_reweighted <- function(study, laws, call = rlang::caller_env()) {
     input <- study$inputs[[name]]
     shared <- c(input$shares, names(Filter(function(other) identical(other$shares, name), study$inputs)))
     fault <- if (!varies(input)) "does not vary in these runs"
+      else if (is_stepped(input)) "is drawn at each step"
       else if (is_linked(input$law) || is_linked(laws[[name]])) "has parameters that are formulas"
       else if (length(shared)) sprintf("shares its uncertainty with %s", quoted(shared[1]))
       else if (is_discrete(input$law) != is_discrete(laws[[name]])) "has a law of the other kind, discrete or continuous"

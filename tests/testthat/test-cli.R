@@ -22,6 +22,26 @@ test_that("the program runs as a process, from demo to report", {
   expect_match(network$output, "failed in [0-9]+ runs: it took", all = FALSE)
   expect_identical(run("check", file.path(dir, "network", "network.yml"))$code, 0L)
   expect_match(run("demo", "net")$said, "`main`, `network`", all = FALSE)
+  summer <- file.path(dir, "summer")
+  tank <- run("demo", "tank", "--out", summer)
+  expect_identical(tank$code, 0L)
+  story <- gsub("\\s+", " ", paste(tank$output, collapse = " "))
+  result <- read_result(summer)
+  expect_match(story, sprintf("the tank runs empty in %s of summers", format_share(1 - pass_rate(result)$pass_rate)), fixed = TRUE)
+  expect_match(story, "below 2 % the cheapest calls below 50 m3 and asks for 80 m3", fixed = TRUE)
+  expect_gt(file.size(file.path(summer, "rule.png")), 1000)
+  at <- run("show", summer, "--step", "2026-08-01", "--outputs", "level")$output
+  expect_match(at, "series at step 2026-08-01", all = FALSE)
+  expect_no_match(at, "never_empty")
+  expect_equal(jsonlite::fromJSON(run("show", summer, "--step", "last", "--outputs", "level", "--json")$output)$outputs$mean,
+    mean(output_values(result, level, "last")))
+  expect_match(run("show", summer, "--step", "2027-01-01")$said, "goes from 2026-06-15", all = FALSE)
+  for (kind in list(c("chance-by-step", "--condition", shQuote("level < 50")), c("chance-by-step"), c("drivers-by-step", "level"),
+    c("series", "level", "--step", "last"), c("distribution", "level", "--step", "2026-08-01"))) {
+    picture <- file.path(dir, "picture.png")
+    expect_identical(do.call(run, as.list(c("plot", summer, kind, "--out", picture, "--force")))$code, 0L)
+    expect_gt(file.size(picture), 5000)
+  }
   wrong <- run("run", "--rns", "3")
   expect_identical(wrong$code, 2L)
   expect_length(wrong$output, 0)

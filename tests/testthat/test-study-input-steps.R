@@ -218,6 +218,20 @@ test_that("a study file holds inputs over steps", {
   expect_identical(replace_inputs(s, a = law_normal(0, 2))$inputs$a$persistence, 0.5)
 })
 
+test_that("what takes one number a run takes the mean over the steps, and says so", {
+  s <- walk_study(10) |> add_outputs(end = output(last(place), unit = "m")) |> add_specs(far = end > 12)
+  res <- quietly(s, 400, 2)
+  expect_match(plot_scatter(res, move, end)$scales$get_scales("x")$name, "move, mean over the steps")
+  bands <- pass_rate_by(res)
+  mean_move <- rowMeans(draw_values(res, move))
+  expect_equal(c(bands$from[bands$input == "move" & bands$band == 1], bands$to[bands$input == "move" & bands$band == 10]), range(mean_move))
+  expect_fault(reweight_runs(res, move = law_normal(0, 1)), "argument", "drawn at each step")
+  expect_identical(try_run(s, move = 2, begin = 1)$outputs$end, 21)
+  table <- one_at_a_time(s, end)
+  wide <- table[table$input == "move", ]
+  expect_equal(c(wide$at_low, wide$at_high), 10 + 10 * (0.3 + c(-1, 1) * qnorm(0.9) * 1.5))
+})
+
 test_that("runs that were made elsewhere have the draws of each step checked", {
   s <- study() |> add_inputs(v = law_uniform(0, 1), a = input(law_normal(0, 1), steps = 3))
   table <- draw_inputs(s, 20, seed = 3)
