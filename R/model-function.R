@@ -7,8 +7,9 @@
 #' reason, and the rest goes on.
 #'
 #' @param .study A study.
-#' @param f A function. Its arguments are names of inputs or outputs of the study; others must have defaults, which they
-#'   keep. A function of one argument that is no such name takes a list of all that it needs.
+#' @param f A function. Its arguments are names of inputs or outputs of the study (a series comes as the vector of its values);
+#'   others must have defaults, which they keep. A function of one argument that is no such name takes a list of all that it
+#'   needs.
 #' @param outputs What it gives: names, or a named list of [output()]s without formulas, which say unit, label and, where
 #'   the call at base values does not show them, kind and steps. `NULL` to find all that it gives from that call.
 #' @param ... Not used; anything here is an error.
@@ -123,7 +124,7 @@ declared_outputs <- function(outputs, call = rlang::caller_env()) {
 # from here.
 model_at_base <- function(study, model, must, call = rlang::caller_env()) {
   columns <- base_case_of(study)
-  columns <- c(columns$inputs, columns$outputs)
+  columns <- with_series(study, c(columns$inputs, columns$outputs), 1)
   arguments <- run_arguments(model, columns[model$uses], 1)
   outcome <- guarded(model, if (!model$vectorised) base_seed, 1, function(one) one(1, arguments))
   if (!is.null(outcome$fault) && !must) return(NULL)

@@ -66,7 +66,7 @@ case_columns <- function(case, study) {
   outputs[series] <- lapply(series, function(name) {
     matrix(outputs[[name]], 1, dimnames = list(NULL, step_keys(study$outputs[[name]]$steps)))
   })
-  c(case$inputs, outputs)
+  with_series(study, c(case$inputs, outputs), 1)
 }
 
 # What a model draws in the base case is the same whatever a simulation's seed.

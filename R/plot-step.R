@@ -63,9 +63,10 @@ plot_drivers_by_step <- function(result, output) {
   name <- resolve_name(rlang::enquo(output), c(series_names(result$study), output_names(result)), "an output of the result")
   table <- unclass_table(drivers_by_step(result, !!name))
   if (!any(is.finite(table$value))) return(empty_plot(sprintf("No input makes %s vary", name), run_caption(result)))
-  strength <- tapply(abs(table$value), table$input, max, na.rm = TRUE)
+  table <- table[is.finite(table$value), ]
+  strength <- tapply(abs(table$value), table$input, max)
   inputs <- utils::head(names(sort(-strength)), 40)
-  rows <- table[table$input %in% inputs & is.finite(table$value), ]
+  rows <- table[table$input %in% inputs, ]
   strongest <- vapply(inputs, function(input) {
     values <- table$value[table$input == input]
     values[which.max(abs(values))]

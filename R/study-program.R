@@ -88,7 +88,7 @@ with_program <- function(study, name, described, outputs, here, known = quantity
   }
   outputs <- program_outputs(outputs, checked$persistent, call)
   names(outputs) <- check_new_names(outputs, "output", c(quantity_names(study), names(study$tables)), call)
-  series <- series_names(study)
+  series <- names(series_steps(study))
   dates <- date_outputs(study)
   single <- setdiff(known, c(series, names(outputs)))
   marked <- function(texts, place) {

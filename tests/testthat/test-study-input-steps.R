@@ -114,7 +114,13 @@ test_that("functions and formulas get series as they get those of models, with t
       list(by_hand = path)
     }) |> add_outputs(high = max(a), on = highest_step(a), at3 = at(a, date("2026-07-03")))
   res <- quietly(s, 300, 6)
+  expect_identical(res$base$outputs$by_hand, 2.5 + 1:10)
   expect_identical(unname(output_values(res, x)), unname(output_values(res, by_hand)))
+  checked <- quietly(add_specs(s, wet = max(a) > 0, all(x > -1)), 20)
+  case <- evaluate(checked$study, a = -2)
+  expect_identical(case$value[match(c("high", "wet"), case$output)], list(-2, FALSE) |> unlist())
+  expect_identical(pass_rate(checked)$pass_rate[1], mean(checked$high > 0))
+  expect_no_error(write_report(checked, withr::local_tempfile(fileext = ".html")))
   a <- unname(draw_values(res, a))
   expect_identical(res$high, apply(a, 1, max))
   expect_identical(res$on, days[apply(a, 1, which.max)])
@@ -230,6 +236,15 @@ test_that("what takes one number a run takes the mean over the steps, and says s
   table <- one_at_a_time(s, end)
   wide <- table[table$input == "move", ]
   expect_equal(c(wide$at_low, wide$at_high), 10 + 10 * (0.3 + c(-1, 1) * qnorm(0.9) * 1.5))
+})
+
+test_that("programs get series as JSON, and no series fills a mark", {
+  skip_if(!nzchar(Sys.which("awk")))
+  s <- study() |> add_inputs(v = law_uniform(0, 1), a = input(law_normal(0, 1), steps = 3))
+  program <- c("awk", "{ split($0, part, /[][]/); n = split(part[2], x, \",\"); t = 0; for (i = 1; i <= n; i++) t += x[i]; printf \"%.12f\\n\", t }")
+  res <- quietly(add_program(s, program, input = "json", outputs = list(y = from_line(1))) |> add_outputs(z = sum(a)), 5)
+  expect_equal(res$y, res$z)
+  expect_fault(add_program(s, c("echo", "@[a]"), outputs = list(y = from_line(1))), "name", "`a`")
 })
 
 test_that("runs that were made elsewhere have the draws of each step checked", {
