@@ -32,7 +32,8 @@
 #'   add_inputs(inflow = input(law_normal(40, 5), steps = 60), call_at = 150, lot = 100) |>
 #'   add_steps(
 #'     level = state(level + inflow + before(called, 3) * lot - 45, start = 300),
-#'     called = state(if (level < call_at && before(called) + before(called, 2) == 0) 1 else 0, start = 0),
+#'     waits = before(called) + before(called, 2),
+#'     called = state(if (level < call_at && waits == 0) 1 else 0, start = 0),
 #'     cost = state(cost + called * (300 + 4 * lot), start = 0),
 #'     .keep = level, .last = cost) |>
 #'   add_specs(never_empty = all(level > 0))

@@ -70,3 +70,12 @@ test_that("laws and figures are called what they are", {
     expect_setequal(names(formals(paste0("law_", name))), names(family_record(name)$parameters))
   }
 })
+
+test_that("examples of the help fit on its pages", {
+  for (file in list.files(file.path(source_folder(), "man"), "[.]Rd$", full.names = TRUE)) {
+    lines <- readLines(file, encoding = "UTF-8")
+    at <- grep("^\\\\examples\\{", lines)
+    examples <- if (length(at)) gsub("\\\\([%\\\\])", "\\1", lines[at:length(lines)])
+    expect_true(all(nchar(examples) <= 100), label = sprintf("examples of %s of at most 100 characters a line", basename(file)))
+  }
+})
