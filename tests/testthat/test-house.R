@@ -75,7 +75,8 @@ test_that("examples of the help fit on its pages", {
   for (file in list.files(file.path(source_folder(), "man"), "[.]Rd$", full.names = TRUE)) {
     lines <- readLines(file, encoding = "UTF-8")
     at <- grep("^\\\\examples\\{", lines)
-    examples <- if (length(at)) gsub("\\\\([%\\\\])", "\\1", lines[at:length(lines)])
+    examples <- if (length(at)) lines[at:(at + match("}", lines[-seq_len(at)]))]
+    examples <- gsub("\\\\([%\\\\])", "\\1", examples)
     expect_true(all(nchar(examples) <= 100), label = sprintf("examples of %s of at most 100 characters a line", basename(file)))
   }
 })
