@@ -4,7 +4,8 @@
 demos <- list(
   main = list(file = "gravity-main.yml", about = "the gravity main of Valdehoz, a made-up hill town",
     story = function(result, out) main_story(result)),
-  network = list(file = "network.yml", with = "network", about = "the town's network, by a small outside program whose runs sometimes fail"),
+  network = list(file = "network.yml", with = "network",
+    about = "the town's network, by a small outside program whose runs sometimes fail"),
   tank = list(file = "tank.yml", about = "the tank over a dry summer, day by day: when to call for water, and how much",
     story = function(result, out) tank_story(result, out))
 )
@@ -66,23 +67,25 @@ main_story <- function(result) {
 told_story <- function(title, sentences) c(heading(title), strwrap(paste(sentences, collapse = " "), 90, prefix = "  "))
 
 # Which rule keeps the tank from running empty at least cost: the two settings on a grid.
-tank_story <- function(result, out, least = 0.98) {
+tank_story <- function(result, out, least = 0.98, runs = 1000) {
   kept <- c(never_empty = least)
-  sweep <- sweep_input(result$study, call_at = seq(30, 100, 10), lot = seq(40, 100, 20), .nsim = 1000, .seed = result$provenance$seed,
-    .outputs = "cost")
+  sweep <- sweep_input(result$study, call_at = seq(30, 100, 10), lot = seq(40, 100, 20), .nsim = runs,
+    .seed = result$provenance$seed, .outputs = "cost")
   best <- best_value(sweep, "cost", better = "low", where = kept)
   picture <- file.path(out, "rule.png")
   save_picture(plot_sweep(sweep, "cost", better = "low", where = kept), picture, TRUE)
   settings <- lapply(result$study$inputs[c("call_at", "lot")], held_value)
   rate <- pass_rate(result)
   number <- function(name) format_value(result$base$outputs[[name]], decimals = output_decimals(result, name))
+  water <- function(name) sprintf("%s m3", format_given(settings[[name]]))
   told_story("Which rule holds", c(
-    sprintf("With every input at its base value the tank never comes below %s m3 in the summer, and trucks are not needed.", number("lowest")),
-    sprintf("The rehearsal calls for water below %s m3, %s m3 a truck: the tank runs empty in %s of summers.", format_given(settings$call_at),
-      format_given(settings$lot), format_share(1 - rate$pass_rate[1])),
-    sprintf("Of the rules on the grid that keep this below %s the cheapest calls below %s m3 and asks for %s m3: %s EUR in the mean (%s to %s).",
-      format_share(1 - least, 0), format_given(best$call_at), format_given(best$lot), format_number(best$figure, 3),
-      format_number(best$low, 3), format_number(best$high, 3)),
-    sprintf("%s are not told apart from it by %s each. All of them are in %s.", count_of(best$as_good - 1, "other rule"), count_of(1000, "run"),
-      picture)))
+    sprintf("With every input at its base value the tank never comes below %s m3 in the summer%s.", number("lowest"),
+      if (result$base$outputs$lowest >= settings$call_at) ", and no truck is called" else ""),
+    sprintf("The rehearsal calls for water below %s, %s a truck: the tank runs empty in %s of summers.", water("call_at"),
+      water("lot"), format_share(1 - rate$pass_rate[1])),
+    sprintf("Of the rules on the grid that keep this below %s the cheapest calls below %s m3 and asks for %s m3:",
+      format_share(1 - least, 0), format_given(best$call_at), format_given(best$lot)),
+    sprintf("%s EUR in the mean (%s to %s).", format_number(best$figure, 3), format_number(best$low, 3), format_number(best$high, 3)),
+    sprintf("%s are not told apart from it by %s each.", count_of(best$as_good - 1, "other rule"), count_of(runs, "run")),
+    sprintf("All of them are in %s.", picture)))
 }

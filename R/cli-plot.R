@@ -23,10 +23,10 @@ cli_plot <- function(args) {
   refuse_useless(kind, figure, Filter(Negate(is.null), options[names(cli_figure_options())]))
   result <- cli_read_result(call$arguments$dir, options[c("given", "changed", if (!isTRUE(figure$beside)) "step")])
   name <- cli_drawn_quantity(figure, call$more, result)
-  if (!figure_is_there(figure, result) && is.null(options$condition)) {
-    stop_ensayo("call", sprintf("The result must have what %s shows.", quoted(kind)), sprintf("It has no such %s.",
-      switch(kind, `pass-rate` = "specs, or all runs pass them, or none", `chance-by-step` = "spec on a series: give a `--condition`",
-        "reading")))
+  # what is asked for by name is there
+  if (!figure_is_there(figure, result) && all(vapply(options[figure$takes], is.null, NA))) {
+    stop_ensayo("call", sprintf("The result must have what %s shows.", quoted(kind)), sprintf("It has no %s.",
+      figure$lacks %||% "such reading"))
   }
   asked <- cli_asked(result, options, cli_figure_options())
   if (!is.null(options$percentiles)) asked$drawn <- asked$stated  # just these

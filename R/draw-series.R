@@ -31,20 +31,19 @@ with_series <- function(study, columns, n, plan = NULL) {
   columns
 }
 
-# Matrices of some inputs for runs in any order.
-series_of_runs <- function(study, plan, names, runs) {
+# Matrices of some inputs for runs in any order. Runs that are not neighbours are drawn with those between them, window by
+# window, for a design is set up for many runs in the time it takes for one.
+series_of_runs <- function(study, plan, names, runs, window = 4096) {
   runs <- unclass(runs)
-  first <- min(runs)
-  span <- max(runs) - first + 1
-  if (span > 4 * length(runs)) {
-    parts <- lapply(unname(split(runs, cumsum(c(TRUE, diff(runs) != 1)))), function(part) {
-      draw_series(study, plan, names, part[1] - 1, length(part))
-    })
-    return(do.call(Map, c(list(rbind), parts)))
-  }
-  drawn <- draw_series(study, plan, names, first - 1, span)
-  if (span == length(runs) && !is.unsorted(runs)) return(drawn)
-  lapply(drawn, function(series) series[runs - first + 1, , drop = FALSE])
+  if (all(diff(runs) == 1)) return(draw_series(study, plan, names, runs[1] - 1, length(runs)))
+  places <- unname(split(seq_along(runs), (runs - 1) %/% window))
+  parts <- lapply(places, function(at) {
+    first <- min(runs[at])
+    drawn <- draw_series(study, plan, names, first - 1, max(runs[at]) - first + 1)
+    lapply(drawn, function(series) series[runs[at] - first + 1, , drop = FALSE])
+  })
+  order <- order(unlist(places))
+  lapply(do.call(Map, c(list(rbind), parts)), function(series) series[order, , drop = FALSE])
 }
 
 # A named list of matrices, a row for each of `count` runs after the first `first` and a column for each step. Correlated
@@ -69,7 +68,10 @@ draw_series <- function(study, plan, names, first, count) {
 draw_over_steps <- function(study, name, leader, u, plan, first, count, columns) {
   input <- study$inputs[[name]]
   steps <- length(input$steps)
-  if (!is.null(input$block)) return(recorded_stretches(study, input, leader, plan, first, count))
+  if (!is.null(input$block)) {
+    stretches <- ceiling(steps / input$block)
+    return(recorded_stretches(input, u %||% series_draws(study, leader, plan, NULL, first, count, stretches)$x))
+  }
   if (is_linked(input$law)) {
     u <- u %||% series_draws(study, leader, plan, NULL, first, count)$x
     others <- linked_columns(study, links_of(input$law), plan, first, count, steps, columns)
@@ -105,8 +107,8 @@ set_uniforms <- function(set, study, plan, first, count) {
   m <- correlation_matrix(study, set)
   directions <- lapply(stats::setNames(nm = set), function(name) series_directions(study, name, plan))
   steps <- length(study$inputs[[set[1]]]$steps)
-  blocks <- study$inputs[[set[1]]]$block
-  drawn <- lapply(seq_len(if (is.null(blocks)) steps else ceiling(steps / blocks)), function(k) {
+  # of recorded stretches it is where they begin that is correlated
+  drawn <- lapply(seq_len(ceiling(steps / (study$inputs[[set[1]]]$block %||% 1))), function(k) {
     addresses <- lapply(stats::setNames(nm = set), function(name) {
       stream_address(study$inputs[[name]]$stream, plan$seed, k, directions[[name]][[k]])
     })
@@ -117,17 +119,13 @@ set_uniforms <- function(set, study, plan, first, count) {
   })
 }
 
-# Stretches of recorded data that begin at places drawn at random, each as likely as any other; the end of the data is
-# followed by its beginning. Politis and Romano (1992), "A circular block-resampling procedure for stationary data".
-recorded_stretches <- function(study, input, leader, plan, first, count) {
+# Stretches of recorded data that begin at places drawn at random, each as likely as any other (`u` has a column for each
+# stretch); the end of the data is followed by its beginning: Politis and Romano (1992).
+recorded_stretches <- function(input, u) {
   data <- parameters_of(input$law)$data
-  steps <- length(input$steps)
-  stretches <- ceiling(steps / input$block)
-  u <- series_draws(study, leader, plan, NULL, first, count, stretches)$x
-  begins <- floor(u * length(data))
-  step <- seq_len(steps) - 1
-  at <- begins[, step %/% input$block + 1, drop = FALSE] + rep(step %% input$block, each = count)
-  matrix(data[at %% length(data) + 1], count, steps, dimnames = list(NULL, step_keys(input$steps)))
+  step <- seq_along(input$steps) - 1
+  at <- floor(u * length(data))[, step %/% input$block + 1, drop = FALSE] + rep(step %% input$block, each = nrow(u))
+  matrix(data[at %% length(data) + 1], nrow(u), length(step), dimnames = list(NULL, step_keys(input$steps)))
 }
 
 # What a linked law takes from other inputs, for every value of a series.

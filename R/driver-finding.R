@@ -8,7 +8,7 @@ finding_words <- list(
     sprintf("%s %s behind another, too", and_list(inputs), if (length(inputs) > 1) "are" else "is")
   },
   shown_output = function(none) "also acts through an output that is shown",
-  over_steps = function(none) "by its mean over the steps: `drivers_by_step()` tells each",
+  over_steps = function(none) "by its mean over the steps",
   still = function(none) "does not vary in these runs",
   still_output = function(none) "the output does not vary",
   few_runs = function(needed) if (is.na(needed)) "too few runs" else sprintf("too few runs: shares need %d", needed),

@@ -24,10 +24,11 @@ drivers_by_step <- function(result, output, confidence = 0.95) {
   known <- c(list(steps), lapply(study$inputs[intersect(inputs, stepped_names(study))], function(input) input$steps))
   most <- max(100, 2^24 %/% max(lengths(known)))
   if (run_count(result) > most) result$store <- leading_store(result$store, most)
-  good <- which(is_finite_run(run_column(result, name)))
-  rows <- if (is.null(steps)) lapply(inputs, step_correlations, result = result, name = name, good = good)
-    else lapply(inputs, correlations_with_series, result = result, name = name, good = good, steps = steps)
-  table <- stacked(rows)
+  column <- run_column(result, name)
+  good <- which(is_finite_run(column))
+  table <- stacked(if (is.null(steps)) lapply(inputs, step_correlations, result = result, y = values_of(result, name)[good], good = good)
+    else lapply(inputs, correlations_with_series, result = result, y = matrix_columns(column[good, , drop = FALSE]), good = good,
+      steps = steps))
   n <- length(good)
   read <- fisher_interval(table$value, sqrt((1 + table$value^2 / 2) / max(n - 3, 1)), n - 2, confidence)
   new_table(list(output = rep(name, nrow(table)), step = table$step, input = table$input, value = read$value, low = read$low,
@@ -35,15 +36,13 @@ drivers_by_step <- function(result, output, confidence = 0.95) {
 }
 
 # An input's values at each step with the one value of each run.
-step_correlations <- function(input, result, name, good) {
-  series <- run_column(result, input)[good, , drop = FALSE]
-  y <- values_of(result, name)[good]
-  rows_of(step = result$study$inputs[[input]]$steps, input = input, value = correlations_between(matrix_columns(series), list(y), TRUE)[, 1])
+step_correlations <- function(input, result, y, good) {
+  series <- matrix_columns(run_column(result, input)[good, , drop = FALSE])
+  rows_of(step = result$study$inputs[[input]]$steps, input = input, value = correlations_between(series, list(y), TRUE)[, 1])
 }
 
 # What an input has been so far with a series at each of its steps.
-correlations_with_series <- function(input, result, name, good, steps) {
-  y <- matrix_columns(run_column(result, name)[good, , drop = FALSE])
+correlations_with_series <- function(input, result, y, good, steps) {
   if (!is_drawn_series(result, input)) {
     return(rows_of(step = steps, input = input, value = correlations_between(list(values_of(result, input)[good]), y, TRUE)[1, ]))
   }

@@ -123,8 +123,9 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
   shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_columns(draws)
   products <- products_at_once(effects, draws, measure, through)
   reach <- reach_of(result$study)
+  stepped <- stepped_names(result$study)
   parts <- lapply(names(effects), function(name) {
-    problem <- driver_problem(result, effects[[name]], draws, ranks, reach, through)
+    problem <- driver_problem(result, effects[[name]], draws, ranks, reach, through, stepped)
     problem$r <- at_once[[name]]
     if (problem$n == run_count(result)) {
       if (all(names(problem$x) %in% names(draws))) problem$shapes <- lapply(shapes, `[`, names(problem$x))
@@ -157,7 +158,7 @@ driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sens
 
 # One output's columns: what may drive it and itself, over its good runs; which inputs enter it, and what an output
 # that stands for inputs hides.
-driver_problem <- function(result, effect, draws, ranks, reach, through) {
+driver_problem <- function(result, effect, draws, ranks, reach, through, stepped) {
   study <- result$study
   through <- setdiff(through, effect$uses)
   paths <- if (length(through)) reach_of(study, through)(effect$uses) else reach(effect$uses)
@@ -179,7 +180,7 @@ driver_problem <- function(result, effect, draws, ranks, reach, through) {
   })
   both <- names(x) %in% unlist(hidden) & names(x) %in% paths
   findings[both] <- findings_where(both[both], "shown_output")
-  findings <- join_findings(findings, findings_where(enters & names(x) %in% stepped_names(study), "over_steps"))
+  findings <- join_findings(findings, findings_where(enters & names(x) %in% stepped, "over_steps"))
   list(x = x, y = y, n = length(y), enters = enters, findings = findings,
     ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
     groups = text_of(names(x), function(name) study$inputs[[name]]$group))

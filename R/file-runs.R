@@ -173,7 +173,8 @@ result_of_runs <- function(study, plan, draws, table, at) {
   rows <- lapply(names, function(name) {
     bad <- which(!is.finite(values[[name]]))
     rows_of(run = as.double(bad), output = rep(name, length(bad)), folder = rep("", length(bad)),
-      step = rep("", length(bad)), reason = ifelse(bad %in% absent, "it did not come back", broken_or_text(values[[name]][bad], as_given(name)[at[bad]])))[
+      step = rep("", length(bad)), reason = ifelse(bad %in% absent, "it did not come back",
+        broken_or_text(values[[name]][bad], as_given(name)[at[bad]])))[
         names(no_failures)]
   })
   failures <- stacked(rows)

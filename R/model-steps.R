@@ -31,7 +31,9 @@ log_failed_steps <- function(model, compiled, columns, failed, runs, log) {
   if (length(own)) {
     told <- cpp_explain_steps(compiled, columns, length(runs), failed[own])
     lines <- names(model$lines)
-    texts <- vapply(told$expressions, function(expr) if (is.null(expr)) "" else sprintf(" in `%s`", deparse1(expr, width.cutoff = 500L)), "")
+    texts <- vapply(told$expressions, function(expr) {
+      if (is.null(expr)) "" else sprintf(" in `%s`", deparse1(expr, width.cutoff = 500L))
+    }, "")
     words <- ifelse(told$fault > 0, fault_words[pmax(told$fault, 1)], paste0(broken_words(told$value), texts))
     reasons[own] <- sprintf("%s, in %s `%s`", words, ifelse(told$step == 0, "the starting value of", "line"), lines[told$line])
     later <- told$step > 0

@@ -4,6 +4,7 @@
 #   place                        where the report and result folders have it: "output" (with each output that has figures
 #                                of its own), the id of a reading, or nowhere
 #   there(result)                whether there is anything to draw; left out where there always is
+#   lacks                        what there is none of then
 #   takes                        what may be asked for besides, of figure_options
 #   beside                       TRUE where a step that is asked for stands beside it; others are drawn of that step
 #   draw(result, name, asked)    the figure; `asked` as readings have it (asked_of()), with what `takes` names
@@ -36,7 +37,7 @@ figure_kinds <- list(
   ranges = list(about = "ranges of many outputs", of = "result",
     draw = function(result, name, asked) plot_ranges(result)),
   `pass-rate` = list(about = "pass rate of all specs by bands of the inputs", of = "result", place = "pass_rates",
-    there = function(result) both_pass_and_fail(result),
+    there = function(result) both_pass_and_fail(result), lacks = "specs that some runs meet and some miss",
     draw = function(result, name, asked) plot_pass_rate_by(result)),
   convergence = list(about = "a statistic against the number of runs", of = "output", takes = "statistic",
     draw = function(result, name, asked) plot_convergence(result, !!name, asked$statistic %||% "mean")),
@@ -48,6 +49,7 @@ figure_kinds <- list(
     draw = function(result, name, asked) plot_drivers_by_step(result, !!name)),
   `chance-by-step` = list(about = "how likely a condition is at each step, and by then", of = "result",
     place = "pass_rates", takes = "condition", there = function(result) length(missed_by_step(result$study)) > 0,
+    lacks = "spec on a series; give a `--condition`",
     draw = function(result, name, asked) plot_chance_by_step(result, !!!as.list(asked$condition %||% missed_by_step(result$study)))),
   runs = list(about = "value against the run's number", of = "output",
     draw = function(result, name, asked) plot_runs(result, !!name))

@@ -70,7 +70,8 @@ series_plot_data <- function(result, name, marks, runs, hold = "steps", paths = 
   names <- vapply(pairs, if (hold == "paths") path_words else band_words, "")
   bands$band <- factor(bands$band, names)
   median <- data.frame(step = output$steps, value = read(50))
-  base <- data.frame(step = output$steps, value = as.double(result$base$outputs[[name]] %||% rep(result$base$inputs[[name]], length(output$steps))))
+  at_base <- result$base$outputs[[name]] %||% rep(result$base$inputs[[name]], length(output$steps))
+  base <- data.frame(step = output$steps, value = as.double(at_base))
   drawn <- if (is.null(paths)) utils::head(good, runs) else picked_places(result, paths, good)
   n <- nrow(median)
   unit <- quantity_unit(result$study, name)
@@ -92,9 +93,8 @@ series_plot_data <- function(result, name, marks, runs, hold = "steps", paths = 
 # What a band holds, so that nobody takes it for the other kind.
 held_words <- function(column, band, name, hold) {
   if (hold == "paths") return("Bands hold that share of whole runs")
-  n <- nrow(column)
-  inside <- rowSums(column < rep(band$low, each = n) | column > rep(band$high, each = n)) == 0
-  sprintf("Bands hold at each step by itself: %s of runs stay within %s all the way", format_share(mean(inside), 0), name)
+  sprintf("Bands hold at each step by itself: %s of runs stay within %s all the way",
+    format_share(share_inside(column, band$low, band$high), 0), name)
 }
 
 path_words <- function(pair) sprintf("%s of whole runs", share_between(pair))

@@ -78,13 +78,16 @@ sweep_map <- function(sweep, about, statistic, inputs, best, where) {
   rows$shown <- number(rows$figure)
   middle <- mean(range(rows$figure, na.rm = TRUE))
   few <- nrow(rows) <= 150
-  for (input in inputs) rows[[input]] <- factor(rows[[input]], sort(unique(rows[[input]])), vapply(sort(unique(rows[[input]])), format_number, ""))
-  best_row <- if (length(best$figure)) rows[rows[[inputs[1]]] == format_number(best[[inputs[1]]]) & rows[[inputs[2]]] == format_number(best[[inputs[2]]]), ]
+  best_row <- if (length(best$figure)) which(rows[[inputs[1]]] == best[[inputs[1]]] & rows[[inputs[2]]] == best[[inputs[2]]])
+  for (input in inputs) {
+    values <- sort(unique(rows[[input]]))
+    rows[[input]] <- factor(rows[[input]], values, axis_numbers(values))
+  }
   ggplot2::ggplot(rows, ggplot2::aes(.data[[inputs[1]]], .data[[inputs[2]]])) +
     ggplot2::geom_tile(ggplot2::aes(fill = .data$figure), colour = "white", linewidth = 1) +
     (if (any(rows$fails)) ggplot2::geom_point(data = rows[rows$fails, ], shape = 4, size = 12, stroke = 0.8, colour = "#22313a80")) +
     (if (few) ggplot2::geom_text(ggplot2::aes(label = .data$shown, colour = .data$figure > middle), size = 4, show.legend = FALSE)) +
-    (if (!is.null(best_row)) ggplot2::geom_tile(data = best_row, fill = NA, colour = palette_ensayo$accent, linewidth = 1.6)) +
+    (if (!is.null(best_row)) ggplot2::geom_tile(data = rows[best_row, ], fill = NA, colour = palette_ensayo$accent, linewidth = 1.6)) +
     ggplot2::scale_colour_manual(values = c(`FALSE` = palette_ensayo$ink, `TRUE` = "white")) +
     ggplot2::scale_fill_gradient(with_unit(sprintf("%s of %s", upper_first(statistic), about), unit_in_brackets(rows$unit[1])),
       low = "#eef4f5", high = "#0d5c75", labels = if (share) scales::label_percent(suffix = " %") else axis_numbers,

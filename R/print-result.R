@@ -26,11 +26,14 @@ drawing_lines <- function(study) {
   if (length(drawing)) paste0(drawing_words(drawing), ": the base case is one draw of them")
 }
 
-# At which steps of a model that goes step by step.
-failed_steps <- function(failures, of) {
-  steps <- setdiff(failures$step[failures$output == of$output & failures$reason == of$reason], "")
-  if (length(steps) == 0) "" else if (length(steps) == 1) sprintf(", at step %s", steps)
+# At which steps of a model that goes step by step, for each output and reason.
+failed_steps <- function(failures, counts) {
+  told <- unique(failures[nzchar(failures$step), c("output", "reason", "step")])
+  key <- function(table) paste(table$output, table$reason, sep = "\r")
+  vapply(unname(split(told$step, factor(key(told), key(counts)))), function(steps) {
+    if (length(steps) == 0) "" else if (length(steps) == 1) sprintf(", at step %s", steps)
     else sprintf(", at %s", count_of(length(steps), "different step"))
+  }, "")
 }
 
 # Outputs that fail together and for the same reason stand in one line.
@@ -38,7 +41,7 @@ failure_lines <- function(result, most = 6) {
   if (nrow(result$failures) == 0) return("no failed runs")
   counts <- failure_counts(result)
   told <- sprintf("failed in %s: %s%s", vapply(counts$runs, count_of, "", "run"), counts$reason,
-    vapply(seq_along(counts$runs), function(i) failed_steps(result$failures, counts[i, ]), ""))
+    failed_steps(result$failures, counts))
   alike <- split(counts$output, factor(told, unique(told)))
   lines <- sprintf("%s %s", vapply(alike, and_list, ""), names(alike))
   shown <- sub("^  ", "", wrapped_lines(utils::head(lines, most)))

@@ -37,14 +37,22 @@ series_bands <- function(result, output, share = 0.9) {
   sorted <- lapply(matrix_columns(column), sort.int, method = "quick")
   rows <- lapply(share, function(share) {
     ends <- 50 + c(-50, 50) * share
-    point <- vapply(matrix_columns(column), function(values) column_percentiles(values, kind, ends, NULL, 0.95, NULL)$value, numeric(2))
+    point <- vapply(matrix_columns(column), function(values) {
+      column_percentiles(values, kind, ends, NULL, 0.95, NULL)$value
+    }, numeric(2))
     rank <- if (n) sort(depth, decreasing = TRUE)[max(1, ceiling(share * n - 1e-9))] else NA
     path <- vapply(sorted, function(values) values[c(rank, n + 1 - rank)], numeric(2))
-    inside <- rowSums(column < rep(point[1, ], each = n) | column > rep(point[2, ], each = n)) == 0
     rows_of(output = name, step = quantity_steps(result$study, name), share = share, low = point[1, ], high = point[2, ],
-      path_low = path[1, ], path_high = path[2, ], inside = mean(inside), unit = quantity_unit(result$study, name) %||% "", kind = kind)
+      path_low = path[1, ], path_high = path[2, ], inside = share_inside(column, point[1, ], point[2, ]),
+      unit = quantity_unit(result$study, name) %||% "", kind = kind)
   })
   new_table(stacked(rows))
+}
+
+# The share of runs, a row each, that stay between two lines all the way.
+share_inside <- function(column, low, high) {
+  n <- nrow(column)
+  mean(rowSums(column < rep(low, each = n) | column > rep(high, each = n)) == 0)
 }
 
 # Series of a result: outputs, and inputs that are drawn at each step.
@@ -104,8 +112,8 @@ path_figures <- list(last = function(column) column[, ncol(column)], mean = func
 #' @inheritParams series_bands
 #' @param as `"amount"` or `"percent"` of the value at the first step.
 #' @param positive `"gain"` or `"loss"`.
-#' @return A result. Outputs that are calculated from the series stay as they are, specs on it are left out; it cannot be written as a folder or go on with
-#'   more runs. A run that starts with 0 has no per cent: it counts as failed in readings of the series.
+#' @return A result. Outputs that are calculated from the series stay as they are, specs on it are left out; it cannot be
+#'   written as a folder or go on with more runs. A run that starts with 0 has no per cent: it counts as failed in readings of the series.
 #' @section Errors: as in [series_bands()].
 #' @examples
 #' res <- study("Reserve fund") |>

@@ -40,7 +40,11 @@ chance_by_step <- function(.result, ...) {
   }
   counts <- step_counts(.result, conditions, used, steps[[1]])
   rows <- lapply(names(conditions), function(name) {
-    read <- function(kind, what) share_columns(list(met = counts[[kind]][name, ], failed = counts$failed[name, ]), what, .result)
+    read <- function(kind, what) {
+      by_replicate <- if (!is.null(counts$by_replicate)) counts$by_replicate[[kind]][[name]]
+      share_columns(c(list(met = counts[[kind]][name, ], failed = counts$failed[name, ]),
+        if (!is.null(by_replicate)) list(by_replicate = by_replicate)), what, .result)
+    }
     ever <- read("ever", "ever")[1:4]
     names(ever) <- c("ever", "ever_low", "ever_high", "ever_error")
     c(list(condition = rep(name, length(steps[[1]])), step = steps[[1]]), read("at", "chance")[1:4], ever)
@@ -54,13 +58,19 @@ missed_by_step <- function(study) {
   vapply(over, function(spec) sprintf("!(%s)", deparse1(spec$expr[[2]])), "")
 }
 
-# In how many runs each condition holds at each step, has held by then, and is not known; a row for each condition. Pieces of
-# runs at a time, whose series memory holds.
+# In how many runs each condition holds at each step, has held by then, and is not known; a row for each condition. Where
+# replicates tell errors, also in how many of each. Pieces of runs at a time, whose series memory holds.
 step_counts <- function(result, conditions, series, steps, most = 2^22) {
   evaluator <- new_evaluator(conditions)
   uses <- unique(unlist(lapply(conditions, function(condition) condition$uses)))
   zeros <- matrix(0, length(conditions), length(steps), dimnames = list(names(conditions), NULL))
   counts <- list(at = zeros, ever = zeros, failed = zeros)
+  replicates <- telling_replicates(result)
+  if (!is.null(replicates)) {
+    replicates <- match(replicates, unique(replicates))
+    none <- rep(list(matrix(0, max(replicates), length(steps))), length(conditions))
+    counts$by_replicate <- list(at = stats::setNames(none, names(conditions)), ever = stats::setNames(none, names(conditions)))
+  }
   pieces <- store_pieces(result$store, max(1, most %/% (length(steps) * length(series))))
   for (i in seq_len(nrow(pieces))) {
     columns <- columns_for(result, uses, pieces$first[i], pieces$count[i])
@@ -75,6 +85,12 @@ step_counts <- function(result, conditions, series, steps, most = 2^22) {
         counts$at[j, k] <- counts$at[j, k] + sum(held, na.rm = TRUE)
         counts$ever[j, k] <- counts$ever[j, k] + sum(ever[[j]])
         counts$failed[j, k] <- counts$failed[j, k] + sum(is.na(held))
+        if (is.null(replicates)) next
+        of <- replicates[pieces$first[i] + seq_len(pieces$count[i])]
+        for (kind in c("at", "ever")) {
+          met <- of[if (kind == "at") held %in% TRUE else ever[[j]]]
+          counts$by_replicate[[kind]][[j]][, k] <- counts$by_replicate[[kind]][[j]][, k] + tabulate(met, max(replicates))
+        }
       }
     }
   }

@@ -71,20 +71,6 @@ output_values <- function(result, output, step = NULL) {
     "an output of the result"), step)
 }
 
-series_values <- function(result, name, step, call = rlang::caller_env()) {
-  values <- typed_column(result, name)
-  steps <- quantity_steps(result$study, name)
-  if (is.null(steps)) {
-    if (!is.null(step)) stop_argument("step", "left out for a quantity with one value a run", step, call = call)
-    return(values)
-  }
-  colnames(values) <- vapply(as.list(steps), step_words, "")
-  if (is.null(step)) return(values)
-  at <- step_place(steps, step)
-  if (is.na(at)) stop_no_step(step, stats::setNames(list(steps), name), call)
-  typed_values(run_column(result, name, at), output_kind_of(result, name))
-}
-
 #' @rdname output_values
 #' @export
 draw_values <- function(result, input, step = NULL) {
@@ -221,20 +207,6 @@ run_column <- function(result, name, step = NULL) {
 run_columns <- function(result, names = result$store$names) {
   lapply(stats::setNames(nm = as.character(names)), run_column, result = result)
 }
-
-# Inputs with steps that vary: a store knows of which runs they are.
-is_drawn_series <- function(result, name) {
-  input <- .subset2(result, "study")$inputs[[name]]
-  !is.null(input) && is_stepped(input) && varies(input)
-}
-
-drawn_series <- function(result, name, runs) {
-  result <- unclass(result)
-  series_of_runs(result$study, plan_again(result$provenance), name, runs)[[name]]
-}
-
-# The plan by which a result's draws are made again.
-plan_again <- function(provenance) c(provenance[c("nsim", "seed", "design", "replicates", "block")], list(threads = threads_to_use()))
 
 # Outputs that have one value a run, in the order in which they are calculated.
 output_names <- function(result) {

@@ -38,7 +38,8 @@ add_runs <- function(result, nsim, ..., threads = NULL, workers = NULL, progress
   }
   plan <- extended_plan(had, check_count(nsim), threads)
   study <- result$study
-  if (!identical(lapply(draw_columns(study, plan, 0, 1), kept_column), lapply(store_columns(result$store, varying_names(study)), column_at, 1))) {
+  first <- lapply(store_columns(result$store, varying_names(study)), column_at, 1)
+  if (!identical(lapply(draw_columns(study, plan, 0, 1), kept_column), first)) {
     stop_ensayo("argument", "`result` must hold the draws that its study makes.",
       "The first run's are others: they were made by another version or changed since.",
       "Simulate the study again, with as many runs as you want.")

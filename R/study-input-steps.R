@@ -27,7 +27,8 @@ stepped_input <- function(input, steps, persistence, block, call = rlang::caller
     stop_argument("law", "of numbers for an input with steps", input$law, "Give the categories numbers: `law_discrete(1:3, ...)`.", call)
   }
   if (abs(persistence) == 1) {
-    stop_argument("persistence", "between -1 and 1", persistence, "What stays as it is at all steps is drawn once: leave `steps` out.", call)
+    stop_argument("persistence", "between -1 and 1", persistence,
+      "What stays as it is at all steps is drawn once: leave `steps` out.", call)
   }
   input$steps <- steps_given(steps, "steps", call)
   input$persistence <- as.double(persistence)

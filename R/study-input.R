@@ -40,6 +40,9 @@ new_input <- function(law, base, base_rule, texts, lower = NULL, upper = NULL) {
 #'   other formulas read a series as `max(inflow)` or `at(inflow, 3)`. A profile over the steps is a value known for each,
 #'   `.known`, times such an input. In the base case the base value stands at all steps; [drivers()] take the mean over the steps,
 #'   and [drivers_by_step()] each step.
+#' @section Source: persistence is an autoregression of first order of normal scores that are turned into the law (Cario and Nelson
+#'   1996, "Autoregressive to anything", Operations Research Letters 19(2)); stretches of recorded data go round in a circle
+#'   (Politis and Romano 1992, "A circular block-resampling procedure for stationary data").
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' input(law_pert(28, 34, 48), unit = "L/s", label = "Peak-hour demand")

@@ -6,7 +6,8 @@
 #' @param ... Not used.
 #' @return `input_table()`: a data frame with a row an input: `name`, `law` (text; the number of a constant), `base`,
 #'   `base_rule` (`"mode"`, `"mean"`, `"given"`, `"stated"`, `"linked"`, `"constant"` or `"fixed"`), `fixed` (the
-#'   value it is held at, else `NA`), `drawn` (how it goes over the steps; `""` where it is drawn once), `shares` (the input whose uncertainty it shares), `unit`, `label`, `group`,
+#'   value it is held at, else `NA`), `drawn` (how it goes over the steps; `""` where it is drawn once), `shares` (the input
+#'   whose uncertainty it shares), `unit`, `label`, `group`,
 #'   `note`. `output_table()`: `name`, `formula`, `unit`, `label`, `note`. Texts that are not given are `""`.
 #' @section Errors: `ensayo_error_argument` where `study` is not a study.
 #' @examples

@@ -159,7 +159,7 @@ with_formulas_read <- function(study, names, among = names, call = rlang::caller
     outputs[[i]]$formula <- read_formula(outputs[[i]]$formula, known, sprintf("Output %s", quoted(among[i])),
       outputs[[i]]$vectorised)
   }
-  study$outputs[among] <- with_date_kinds(outputs, c(date_outputs(study), dated_steps(study)), call)
+  study$outputs[among] <- with_date_kinds(outputs, c(date_outputs(study), dated_steps(attr(known, "series"))), call)
   study
 }
 

@@ -152,8 +152,9 @@ with_steps <- function(study, name, given, steps, known, keep, coming = characte
   gives <- c(asked$keep, asked$last)
   if (length(gives) == 0) stop_argument(".keep", "at least one line", gives, call = call)
   if (anyDuplicated(gives)) {
-    stop_ensayo("name", "A line is kept as a series, or its last value is.", sprintf("%s is asked for twice.", quoted(gives[duplicated(gives)][1])),
-      "Keep the series and add an output such as `last(level)`.", name = gives[duplicated(gives)][1], call = call)
+    twice <- gives[duplicated(gives)][1]
+    stop_ensayo("name", "A line is kept as a series, or its last value is.", sprintf("%s is asked for twice.", quoted(twice)),
+      "Keep the series and add an output such as `last(level)`.", name = twice, call = call)
   }
   uses <- setdiff(unique(unlist(lapply(c(model$lines, model$starts), function(formula) formula$uses))), c(lines, names(known), "step"))
   model$uses <- stats::setNames(uses, uses)

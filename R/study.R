@@ -43,13 +43,15 @@ quantity_names <- function(study) as.character(c(names(study$inputs), names(stud
 
 # The names a formula may use, with the families, groups and tables it may name as attributes.
 quantity_vocabulary <- function(study, names = quantity_names(study)) {
+  series <- series_steps(study)
   structure(as.character(names), set = set_of(names), groups = family_members(study, names), tables = study$tables,
-    dates = c(date_outputs(study), dated_steps(study)), yes_no = yes_no_outputs(study),
-    series = series_steps(study))
+    dates = c(date_outputs(study), dated_steps(series)), yes_no = yes_no_outputs(study),
+    series = series)
 }
 
-dated_steps <- function(study) {
-  dated <- Filter(function(steps) inherits(steps, "Date"), series_steps(study))
+# Marks of series whose steps are days.
+dated_steps <- function(series) {
+  dated <- Filter(function(steps) inherits(steps, "Date"), series)
   if (length(dated)) step_of(names(dated))
 }
 

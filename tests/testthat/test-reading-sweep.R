@@ -56,6 +56,10 @@ test_that("several decisions make a grid, and a spec may be a condition", {
     expect_equal(approx(rate$at[rate$lot == along$lot[i]], rate$figure[rate$lot == along$lot[i]], along$value[i])$y, 0.7)
   }
   expect_s3_class(ggplot2::ggplot_build(plot_sweep(sweep, "cost", better = "low", where = c(never = 0.9)))$plot, "ggplot")
+  # values that differ in their last digits have tiles of their own
+  close <- sweep_input(tank, at = c(5, 5.00001, 5.00002), lot = c(2, 4), .nsim = 20, .seed = 2)
+  tiles <- ggplot2::ggplot_build(plot_sweep(close, "cost", better = "low"))$data[[1]]
+  expect_identical(nrow(unique(tiles[c("x", "y")])), 6L)
   single <- sweep_input(tank, at = c(2, 5, 8), .nsim = 200, .seed = 2)
   best <- best_value(single, "cost", better = "low", where = c(never = 0.5))
   expect_identical(best$input, "at")

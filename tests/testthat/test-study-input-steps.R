@@ -92,6 +92,10 @@ test_that("draws do not depend on chunks, threads, workers, folders or on which 
   expect_identical(part[["a[7]"]], unname(draw_values(one, a, 7)[1501:1600]))
   some <- given(one, y > 60)
   expect_identical(draw_values(some, b), draw_values(one, b)[run_numbers(some), ])
+  # far apart, in any order, and some of them twice
+  runs <- c(2999, 7, 1500, 7, 1)
+  drawn <- series_of_runs(s, plan_again(one$provenance), c("a", "h"), runs, window = 100)
+  for (name in c("a", "h")) expect_identical(unname(drawn[[name]]), unname(draw_values(one, !!name))[runs, ])
   expect_true(all(run_details(one, 1234)$recorded == ""))
   expect_identical(repeat_runs(one, c(5, 2900))$same, rep(TRUE, 4))
   # one input more changes no other draw
@@ -148,6 +152,12 @@ test_that("stretches of recorded data stay together, and begin anywhere", {
   expect_identical(rain, match(draw_values(res, use), summer$use))
   rain <- matrix(rain, 40)
   expect_equal(rain[, 4], rain[, 3] %% 4 + 1)
+  # where stretches begin may be correlated
+  tied <- study() |> add_inputs(a = input(law_empirical(1:50), steps = 6, block = 3), b = input(law_empirical(1:50), steps = 6, block = 3)) |>
+    add_correlation(a, b, 0.7) |> add_outputs(y = sum(a + b))
+  res <- quietly(tied, 2000, 1)
+  for (k in c(1, 4)) expect_equal(cor(draw_values(res, a, k), draw_values(res, b, k), method = "spearman"), 0.7, tolerance = 0.02)
+  expect_equal(draw_values(res, a, 2), draw_values(res, a, 1) %% 50 + 1)
   expect_fault(input(law_normal(0, 1), steps = 5, block = 2), "argument", "recorded values")
   expect_fault(input(law_empirical(recorded), steps = 5, block = 9), "argument", "block")
   expect_fault(input(law_empirical(recorded), steps = 5, block = 2, persistence = 0.3), "argument", "stretches")
@@ -190,6 +200,8 @@ test_that("variance indices and drivers take an input over steps as a whole, and
   expect_equal(steps$value[3], cor(draw_values(single, move)[, 3], single$peak, method = "spearman"))
   expect_match(drivers(single, outputs = peak)$remark, "by its mean over the steps", all = FALSE)
   expect_match(paste(format(single), collapse = " "), "single +steps")
+  effects <- elementary_effects(walk_study(20) |> add_outputs(end = last(place)), 4, seed = 1, outputs = end, announce = NULL, progress = NULL)
+  expect_setequal(effects$input, c("begin", "move"))
   expect_fault(drivers_by_step(quietly(three_normals() |> add_outputs(y = a), 20), y), "argument", "depends on none")
 })
 
