@@ -149,6 +149,14 @@ cpp_write_csv <- function(path, header, columns, rows, append) {
     .Call(`_ensayo_cpp_write_csv`, path, header, columns, rows, append)
 }
 
+cpp_draw_occurrences <- function(address, index, recipe, take, first, counts, threads) {
+    .Call(`_ensayo_cpp_draw_occurrences`, address, index, recipe, take, first, counts, threads)
+}
+
+cpp_add_sizes <- function(x, runs, sizes, take) {
+    invisible(.Call(`_ensayo_cpp_add_sizes`, x, runs, sizes, take))
+}
+
 cpp_start_process <- function(words, environment, folder, input, output, errors) {
     .Call(`_ensayo_cpp_start_process`, words, environment, folder, input, output, errors)
 }

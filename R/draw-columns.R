@@ -13,6 +13,7 @@ draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
     law <- study$inputs[[name]]$law
     u <- uniforms[[leader[[name]]]]
     columns[[name]] <- if (is_linked(law)) linked_quantile(law, u, columns)
+      else if (draws_by_runs(law, plan)) occurrences_column(law, u, addresses[[leader[[name]]]], plan, first, count)
       else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count)
       else draw_from(law, u, plan$threads)
   }

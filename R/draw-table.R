@@ -10,7 +10,10 @@ inversion_recipe <- function(law) {
   ready <- ready_law(law)
   if (!is.null(ready$record$recipe)) return(ready$record$recipe(ready$par))
   if (ready$discrete) return(step_recipe(law, ready))
-  if (is_dear(law)) table_recipe(ready_to_invert(ready))
+  if (!is_dear(law)) return(NULL)
+  make <- function() table_recipe(ready_to_invert(ready))
+  # of laws that are so dear that tables are kept for the session
+  if (isTRUE(ready$record$kept)) remembered(list("recipe", law_text(law)), make) else make()
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.

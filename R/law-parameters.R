@@ -149,7 +149,7 @@ check_weights <- function(x, name, count, of, call) {
 
 # Which parameters are what the constructor takes when nothing is said, and so need not be shown or written.
 is_default <- function(family, parameters) {
-  if (!family %in% law_family_names) return(rep(FALSE, length(parameters)))
+  if (!family %in% c(law_family_names, "occurrences")) return(rep(FALSE, length(parameters)))
   defaults <- formals(paste0("law_", family))
   equal <- vapply(names(parameters), function(name) {
     if (rlang::is_missing(defaults[[name]])) return(FALSE)

@@ -40,7 +40,7 @@ law_family_names <- c(
   "normal", "lognormal", "uniform", "triangular", "pert", "trapezoidal", "curvilinear", "arcsine", "beta", "gamma",
   "exponential", "weibull", "gumbel", "pareto", "logistic", "laplace", "student", "piecewise", "histogram",
   "discrete", "integers", "bernoulli", "binomial", "poisson", "negative_binomial", "geometric", "hypergeometric",
-  "empirical", "truncated", "mixture", "largest", "smallest", "custom"
+  "empirical", "truncated", "mixture", "largest", "smallest", "compound", "custom"
 )
 
 is_law <- function(x) inherits(x, "ensayo_law")

@@ -136,6 +136,9 @@ add_inputs <- function(.study, ...) {
   check_study(.study)
   given <- with_families(spliced(rlang::dots_list(..., .homonyms = "keep"), inputs_from_table))
   names <- check_new_names(given, "input", c(quantity_names(.study), names(.study$tables)))
+  taken <- vapply(given, inherits, NA, "ensayo_taken")
+  given[taken] <- Map(taken_input, given[taken], names[taken], list(c(.study$inputs, stats::setNames(given, names))),
+    list(rlang::current_env()))
   inputs <- Map(as_input, given, names, MoreArgs = list(call = rlang::current_env()))
   streams <- free_streams(taken = vapply(.study$inputs, function(input) input$stream, ""),
     wanted = vapply(seq_along(inputs), function(i) inputs[[i]]$stream %||% names[i], ""))
@@ -146,6 +149,7 @@ add_inputs <- function(.study, ...) {
 
 # The study with the formulas of linked parameters read, and what inputs share checked.
 bound_inputs <- function(study, call = rlang::caller_env()) {
+  study <- with_taken(study, call)
   known <- quantity_vocabulary(study, names(study$inputs))
   for (name in names(study$inputs)) {
     place <- sprintf("Input %s", quoted(name))

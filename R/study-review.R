@@ -140,8 +140,8 @@ review_counts <- function(study) {
     count <- hit[1]
     size <- hit[2]
     finding("warning", name, sprintf("It multiplies the count `%s` by one draw of `%s`.", count, size),
-      paste0("If each occurrence has a size of its own, the sum spreads less than this product; use the size's mean and ",
-        "its spread over the root of the count."))
+      paste0("If each occurrence has a size of its own, the sum spreads less than this product: take the law of the sum, ",
+        "`law_compound()`, or draw each by itself, `occurrences()`, in place of both."))
   }))
 }
 

@@ -447,6 +447,34 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_draw_occurrences
+Rcpp::List cpp_draw_occurrences(Rcpp::List address, double index, SEXP recipe, Rcpp::List take, double first, Rcpp::NumericVector counts, int threads);
+RcppExport SEXP _ensayo_cpp_draw_occurrences(SEXP addressSEXP, SEXP indexSEXP, SEXP recipeSEXP, SEXP takeSEXP, SEXP firstSEXP, SEXP countsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type address(addressSEXP);
+    Rcpp::traits::input_parameter< double >::type index(indexSEXP);
+    Rcpp::traits::input_parameter< SEXP >::type recipe(recipeSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type take(takeSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_draw_occurrences(address, index, recipe, take, first, counts, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_add_sizes
+void cpp_add_sizes(Rcpp::NumericVector x, Rcpp::NumericVector runs, Rcpp::NumericVector sizes, Rcpp::List take);
+RcppExport SEXP _ensayo_cpp_add_sizes(SEXP xSEXP, SEXP runsSEXP, SEXP sizesSEXP, SEXP takeSEXP) {
+BEGIN_RCPP
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type runs(runsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sizes(sizesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type take(takeSEXP);
+    cpp_add_sizes(x, runs, sizes, take);
+    return R_NilValue;
+END_RCPP
+}
 // cpp_start_process
 SEXP cpp_start_process(std::vector<std::string> words, std::vector<std::string> environment, std::string folder, std::string input, std::string output, std::string errors);
 RcppExport SEXP _ensayo_cpp_start_process(SEXP wordsSEXP, SEXP environmentSEXP, SEXP folderSEXP, SEXP inputSEXP, SEXP outputSEXP, SEXP errorsSEXP) {
@@ -595,6 +623,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_number_text", (DL_FUNC) &_ensayo_cpp_number_text, 1},
     {"_ensayo_cpp_read_numbers", (DL_FUNC) &_ensayo_cpp_read_numbers, 1},
     {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},
+    {"_ensayo_cpp_draw_occurrences", (DL_FUNC) &_ensayo_cpp_draw_occurrences, 7},
+    {"_ensayo_cpp_add_sizes", (DL_FUNC) &_ensayo_cpp_add_sizes, 4},
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},

@@ -9,22 +9,19 @@
 #include "core/stream.h"
 #include "core/threads.h"
 #include "doors.h"
+#include "draw_doors.h"
 
 using ensayo::Address;
 using ensayo::Column;
 using ensayo::Inversion;
 using ensayo::Layout;
+using door::inversion_of;
+using door::seed_key;
 
 namespace {
 
 constexpr std::size_t share = 1u << 16;  // runs that a thread takes at a time
 constexpr std::size_t slab = 1u << 22;   // the user may interrupt between slabs
-
-// A number is its own key; a text's is taken from its hash.
-std::uint64_t seed_key(SEXP seed) {
-  if (TYPEOF(seed) == STRSXP) return ensayo::name_key(CHAR(STRING_ELT(seed, 0)))[2];
-  return static_cast<std::uint64_t>(static_cast<std::int64_t>(Rcpp::as<double>(seed)));
-}
 
 std::uint64_t whole(const Rcpp::List& list, const char* name) {
   return static_cast<std::uint64_t>(Rcpp::as<double>(list[name]));
@@ -55,27 +52,6 @@ Address address_of(const Rcpp::List& given) {
   address.index = whole(given, "index");
   if (given.containsElementNamed("directions")) set_dimension(address, given["directions"]);
   return address;
-}
-
-std::unique_ptr<Inversion> inversion_of(const Rcpp::List& recipe) {
-  const std::string kind = recipe["kind"];
-  auto number = [&](const char* name) { return Rcpp::as<double>(recipe[name]); };
-  if (kind == "uniform") return std::make_unique<ensayo::UniformInversion>(number("min"), number("max"));
-  if (kind == "normal") return std::make_unique<ensayo::NormalInversion>(number("mean"), number("sd"));
-  if (kind == "lognormal") {
-    return std::make_unique<ensayo::LognormalInversion>(number("median"), number("sdlog"), number("min"));
-  }
-  if (kind == "triangular") {
-    return std::make_unique<ensayo::TriangularInversion>(number("min"), number("mode"), number("max"));
-  }
-  if (kind == "steps") {
-    const Rcpp::NumericVector values = recipe["values"], cumulative = recipe["cumulative"];
-    return std::make_unique<ensayo::StepInversion>(values.begin(), cumulative.begin(),
-                                                   static_cast<std::size_t>(values.size()), number("below"));
-  }
-  const Rcpp::NumericVector coefficients = recipe["coefficients"];
-  return std::make_unique<ensayo::TableInversion>(coefficients.begin(), static_cast<unsigned>(number("fineness")),
-                                                  number("min"), number("max"));
 }
 
 // Calls work(first, size) on shares of a column, by threads, slab by slab.

@@ -37,6 +37,12 @@ Stream::Stream(std::uint64_t seed, const std::string& name, Purpose purpose, std
   key_ = {seed, hashed[0], hashed[1], static_cast<std::uint64_t>(purpose)};
 }
 
+Stream Stream::at_index(std::uint64_t index) const {
+  Stream other(*this);
+  other.rest_[1] = index;
+  return other;
+}
+
 std::uint64_t Stream::word(std::uint64_t run) const {
   const std::uint64_t lane = run % group_size;
   Block counter = rest_;

@@ -11,7 +11,7 @@
 namespace ensayo {
 
 // What a stream's words are for. The numbers are part of every address: never renumber them.
-enum class Purpose : std::uint64_t { draw = 1, permutation = 2, check = 3, scramble = 4 };
+enum class Purpose : std::uint64_t { draw = 1, permutation = 2, check = 3, scramble = 4, occurrence = 5 };
 
 // 256 bits that stand for a name; two names with the same key would share their numbers.
 Block name_key(const std::string& name);
@@ -22,6 +22,9 @@ class Stream {
   // hypercubes; runs are counted from 0 within each.
   Stream(std::uint64_t seed, const std::string& name, Purpose purpose, std::uint64_t index = 0,
          std::uint64_t replicate = 0);
+
+  // The same stream at another index, without finding the name's key again.
+  Stream at_index(std::uint64_t index) const;
 
   // The word of one run, counted from 0.
   std::uint64_t word(std::uint64_t run) const;

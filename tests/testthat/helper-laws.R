@@ -44,7 +44,8 @@ derived_laws <- function() {
     law_mixture(list(law_normal(0, 1), law_normal(5, 0.1)), c(3, 1)),
     law_mixture(list(ana = law_pert(20, 30, 50), ben = law_triangular(25, 28, 35)), c(2, 1)),
     law_largest(law_normal(30, 3), 12), law_smallest(law_weibull(2, 5), 50), law_largest(law_uniform(0, 1), 3),
-    law_truncated(law_mixture(list(law_normal(0, 1), law_gamma(3, 1))), min = 1)
+    law_truncated(law_mixture(list(law_normal(0, 1), law_gamma(3, 1))), min = 1),
+    law_truncated(law_compound(law_poisson(12), law_gamma(mean = 8, sd = 6)), min = 20)
   )
 }
 

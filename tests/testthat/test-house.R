@@ -56,7 +56,7 @@ test_that("exports mask nothing that users attach", {
 test_that("laws and figures are called what they are", {
   exports <- getNamespaceExports("ensayo")
   expect_setequal(grep("^law_", exports, value = TRUE),
-    paste0("law_", c(law_family_names, "from_facts", setdiff(law_forms, "rows"))))
+    paste0("law_", c(law_family_names, "from_facts", setdiff(law_forms, c("rows", "occurrences")))))
   for (name in c(law_family_names, "scaled", "linked", "rows")) {
     record <- family_record(name)
     expect_true(all(c("title", "about", "kind", "parameters") %in% names(record)), label = name)

@@ -18,7 +18,8 @@ examples <- list(
   empirical = list(data = c(1, 2, 5), interpolate = TRUE), truncated = list(of = law_normal(0, 1), min = 0, max = 2),
   mixture = list(of = list(law_normal(0, 1), law_normal(3, 1)), weights = 1:2), largest = list(of = law_normal(0, 1),
     k = 3),
-  smallest = list(of = law_normal(0, 1), k = 3), custom = list(quantile = function(p) p)
+  smallest = list(of = law_normal(0, 1), k = 3), compound = list(count = law_poisson(3), size = law_normal(5, 1)),
+  custom = list(quantile = function(p) p)
 )
 make <- function(family, arguments) do.call(paste0("law_", family), arguments)
 

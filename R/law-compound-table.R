@@ -1,0 +1,180 @@
+# A compound sum as its law is asked: what is exact, and tables of the rest, from grids of several widths.
+
+# Tables that were made in this session, by what they are of; they are dear, and a law's value holds none.
+tables_made <- new.env(parent = emptyenv())
+
+remembered <- function(of, make, most = 2000) {
+  key <- ready_text(of)
+  if (nchar(key, "bytes") > 5000) key <- text_hash(key)  # an environment takes no longer names
+  if (is.null(tables_made[[key]])) {
+    if (length(tables_made) >= most) rm(list = ls(tables_made), envir = tables_made)
+    assign(key, make(), envir = tables_made)
+  }
+  tables_made[[key]]
+}
+
+# What tells ready laws apart.
+ready_text <- function(x) {
+  if (is_ready(x)) return(paste0(x$record$title, "(", ready_text(x$par), ")"))
+  if (is.list(x)) return(paste0("[", paste(names(x), vapply(x, ready_text, ""), sep = "=", collapse = ","), "]"))
+  if (is.function(x)) deparse1(x) else canonical_text(x)
+}
+
+compound_tables <- function(law_of_count, count, kept, most) {
+  points <- ask(kept$one, "atoms")
+  kept$points <- lapply(points, `[`, points$values != 0)
+  kept$zero <- sum(points$shares[points$values == 0])
+  kept$never <- 1 - kept$share + kept$share * kept$zero
+  kept$each <- if (length(kept$points$values) == 1) kept$points$values else Inf
+  thinned <- thinned_cumulants(count$cumulants, kept$share)
+  plan <- grid_plan(thinned, law_of_count, kept)
+  repeats <- repeats_of(count, kept, plan)
+  rest <- max(1 - sum(repeats$shares) - sum(repeats$weights) * (1 - repeats$own - kept$zero), 0)
+  table <- if (rest < 1e-15) list(x = numeric(), rough = range(ask(kept$one, "rough")), error = 0, free = 0)
+    else refined_table(count, kept, plan, rest)
+  if (table$error > 1e-6) {
+    warn_ensayo(c("The compound sum may be off by more than 1e-6 in probability.",
+      x = sprintf("Two grids differ by %s.", format_given(signif(table$error, 2))),
+      i = "Its sizes are spread too unevenly: take `input(occurrences(count, size))`, by runs."), "inexact")
+  }
+  ends <- outer(c(if (repeats$shares[1] > 0) 0 else count$ends[1], count$ends[2]), ask(kept$one, "support"))
+  ends[is.nan(ends)] <- 0
+  par <- list(count = law_of_count, one = kept$one, thinned = thinned, most = most, repeats = repeats, table = table, ends = range(ends))
+  par$high <- high_end_of(par)
+  par$points <- compound_points(par)
+  par$inverse <- inverse_of(par)
+  par
+}
+
+# What is exact: `shares`, the probabilities that 0, 1, 2, ... occurrences are all of the one value that has a probability of its
+# own, `each`, which is `own` for one, and nothing for `zero`; and `weights`, those of one other value beside them. Where there is no such value, or
+# several (`points`): none, and a single one.
+repeats_of <- function(count, kept, plan) {
+  if (is.infinite(kept$each)) {
+    z <- kept$never
+    return(list(each = 0, own = 0, zero = kept$zero, shares = Re(count$value(z)), weights = Re(kept$share * count$slope(z)),
+      points = kept$points))
+  }
+  width <- if (is.null(plan$first)) 2 * plan$top else (abs(plan$first) + plan$n) * plan$h
+  n <- 2^ceiling(log2(min(max(width / abs(kept$each), 8), 2^14)))
+  z <- kept$never + kept$share * kept$points$shares * exp(-2i * pi * (seq_len(n) - 1) / n)
+  coefficients <- function(values) {
+    c <- pmax(Re(stats::fft(values, inverse = TRUE)) / n, 0)
+    c[seq_len(max(which(c > 1e-14), 1))]
+  }
+  list(each = kept$each, own = kept$points$shares, zero = kept$zero, shares = coefficients(count$value(z)),
+    weights = coefficients(kept$share * count$slope(z)))
+}
+
+# How wide a grid must be and how fine: `top`, the half of its width that is used, and `n`, its places; or where it goes around,
+# `h`, the step, `n`, and `first`, its first place.
+grid_plan <- function(thinned, law_of_count, kept) {
+  one <- kept$one
+  often <- max(thinned[1], 1)
+  low <- ask(one, "quantile", 1e-13 / often, TRUE)
+  far <- ask(one, "quantile", min(1e-13 / often, 0.01), FALSE)
+  # most of one, without the largest of so many
+  p <- (seq_len(400) - 0.5) / 400 * (1 - 0.5 / often)
+  q <- ask(one, "quantile", p, TRUE)
+  centre <- thinned[1] * mean(q)
+  spread <- sqrt(max(thinned[1], 2) * stats::var(q) + thinned[2] * mean(q)^2)
+  top <- max(centre + 9 * spread, ask(one, "quantile", min(0.01, 0.01 / often), FALSE), if (is.finite(kept$each)) 4 * kept$each)
+  least <- max(2, ask(law_of_count, "quantile", 1e-10, TRUE) * kept$share)
+  narrow <- diff(ask(one, "rough")) * sqrt(least)
+  places <- function(width) 2^ceiling(log2(max(1024, 16 * width / max(narrow, width / 2^13), 60 * width / spread)))
+  if (low >= 0 && (places(top) < 2^14 || far >= 40 * spread)) return(list(top = top, n = min(places(top), 2^16)))
+  from <- min(centre - 10 * spread, centre + 2 * low)
+  to <- max(centre + 10 * spread, centre + 2 * far)
+  n <- min(places(to - from), 2^18)
+  h <- whole_part((to - from) / n, kept$each)
+  list(h = h, n = n, first = floor(from / h))
+}
+
+# A step of which a value with a probability of its own is a whole multiple.
+whole_part <- function(h, each) if (is.finite(each) && h < abs(each)) abs(each) / ceiling(abs(each) / h) else h
+
+# Grids of twice as many places, until two agree from one value to another; of the finer one the error is a part of what they differ
+# by. `make` takes a number of places.
+refined_grid <- function(make, n, from, to) {
+  coarse <- make(n / 2)
+  repeat {
+    fine <- make(n)
+    inside <- coarse$x >= from & coarse$x <= to
+    fine$error <- max(abs(table_lower(fine, coarse$x[inside]) - coarse$lower[inside]), 0)
+    if (fine$error < (if (n < 2^14) 1e-7 else 1e-6) || n >= 2^17) return(fine)
+    coarse <- fine
+    n <- 2 * n
+  }
+}
+
+refined_table <- function(count, kept, plan, rest) {
+  if (is.null(plan$first)) return(graded_table(count, kept, plan, rest))
+  from <- plan$h * plan$first
+  to <- from + plan$h * plan$n
+  around <- refined_grid(function(n) {
+    h <- whole_part((to - from) / n, kept$each)
+    first <- floor(from / h)
+    p <- remainder_around(count, kept, h, n, first)
+    list(x = h * (first + seq_len(n) - 1), lower = summed_masses(p), density = p / h)
+  }, plan$n, from, to)
+  finished_table(around, rest, around$error)
+}
+
+# Grids from 0, each eight times as wide as the one before and used from where that ends, from where nothing is to where all is.
+graded_table <- function(count, kept, plan, rest) {
+  grid <- function(top) {
+    refined_grid(function(n) {
+      h <- whole_part(2 * top / n, kept$each)
+      made <- remainder_masses(count, kept, h, n)
+      at <- seq_len(n / 2 + 1)
+      list(x = h * (at - 1), lower = summed_masses(made$p, made$before)[at], density = made$p[at] / h)
+    }, plan$n, top / 8, top)
+  }
+  last <- function(part) part$lower[length(part$lower)]
+  top <- plan$top
+  parts <- list(grid(top))
+  while (top > plan$top * 1e-6 && table_lower(parts[[1]], top / 8) > 1e-11) {
+    top <- top / 8
+    parts <- c(list(grid(top)), parts)
+  }
+  top <- plan$top
+  while (rest - last(parts[[length(parts)]]) > 1e-11 && top < plan$top * 1e12) {
+    top <- top * 8
+    parts[[length(parts) + 1]] <- grid(top)
+  }
+  error <- max(vapply(parts, function(part) part$error, 0))
+  whole <- parts[[1]]
+  for (part in parts[-1]) {
+    beyond <- part$x > whole$x[length(whole$x)]
+    whole <- Map(function(known, new) c(known, new[beyond]), whole[c("x", "lower", "density")], part[c("x", "lower", "density")])
+  }
+  finished_table(whole, rest, error)
+}
+
+# Where both tails are still calculated: beyond, they are continued.
+finished_table <- function(table, free, error) {
+  table$upper <- free - table$lower
+  good <- which(table$lower > 1e-12 & table$upper > 1e-11 & table$density > 0)
+  at <- if (length(good)) seq(max(1, min(good) - 1), max(good)) else integer()
+  table <- lapply(table[c("x", "lower", "upper", "density")], `[`, at)
+  table$lower <- pmax(cummax(table$lower), 0)
+  table$upper <- rev(pmax(cummax(rev(table$upper)), 0))
+  table$density <- pmax(table$density, 0)
+  quarters <- c(max(1, sum(table$lower < free / 4)), min(length(at), 1 + sum(table$lower < 3 * free / 4)))
+  c(table, list(free = free, error = error, rough = if (length(at)) table$x[quarters] else c(0, 1)))
+}
+
+# A cubic between two places through the probabilities and densities there, and its slope.
+between_places <- function(x, table, k, values, sign) {
+  h <- table$x[k + 1] - table$x[k]
+  t <- (x - table$x[k]) / h
+  d0 <- sign * table$density[k] * h
+  d1 <- sign * table$density[k + 1] * h
+  list(value = values[k] * (1 + 2 * t) * (1 - t)^2 + d0 * t * (1 - t)^2 + values[k + 1] * t^2 * (3 - 2 * t) + d1 * t^2 * (t - 1),
+    slope = sign * ((values[k + 1] - values[k]) * 6 * t * (1 - t) + d0 * (1 - t) * (1 - 3 * t) + d1 * t * (3 * t - 2)) / h)
+}
+
+table_lower <- function(table, x) {
+  k <- findInterval(x, table$x, all.inside = TRUE)
+  between_places(x, table, k, table$lower, 1)$value
+}
