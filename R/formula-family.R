@@ -1,6 +1,10 @@
 # Families and groups in formulas: `sum(zone)` is written out as the sum of its members when the formula is read.
 
 family_named <- function(symbol, found) {
+  # a part of a family may be one, too: `events[cost]`
+  if (rlang::is_call(symbol, "[", n = 2)) {
+    return(attr(found$known, "groups")[[sprintf("%s[%s]", as.character(symbol[[2]])[1], as.character(symbol[[3]])[1])]])
+  }
   if (!is.symbol(symbol)) return(NULL)
   name <- normal_name(symbol)
   if (is_known(name, found)) return(NULL)
@@ -16,6 +20,18 @@ expand_families <- function(expr, found) {
     lapply(members, as.symbol)
   })
   as.call(c(expr[[1]], unlist(arguments, recursive = FALSE)))
+}
+
+# `happened(burst)` is the yes or no of an event.
+read_happened <- function(expr, found) {
+  argument <- if (length(expr) == 2) expr[[2]]
+  name <- if (is.symbol(argument) || is.character(argument)) sprintf("%s[happened]", normal_name(as.character(argument)))
+  if (is.null(name) || !is_known(name, found)) {
+    events <- sub("\\[happened\\]$", "", grep("\\[happened\\]$", found$known, value = TRUE))
+    stop_ensayo("formula", sprintf("%s: `happened()` takes the name of an event.", found$what), sprintf("It reads %s.",
+      quoted(deparse1(expr))), if (length(events)) suggestion(deparse1(argument), events))
+  }
+  read_symbol(as.symbol(name), found)
 }
 
 # `zone[2]` where it is the name of an input.

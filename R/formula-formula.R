@@ -138,8 +138,9 @@ read_call <- function(expr, found) {
   expr[[1]] <- as.symbol(head)
   member <- family_member(expr, found)
   if (!is.null(member)) return(read_symbol(member, found))
-  if (!head %in% c("(", "lookup") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
+  if (!head %in% c("(", "lookup", "happened") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (is_verb(head, found)) return(read_verb(head, expr, found))
+  if (head == "happened") return(read_happened(expr, found))
   if (head == "before" && !is.null(attr(found$known, "lines"))) return(read_before(expr, found))
   fun <- found$fun(head)
   if (is.null(fun) || comes_with_r(fun)) {

@@ -98,8 +98,10 @@ read_verb <- function(head, expr, found) {
   if (head %in% several_verbs) {
     given <- flatten_combined(expr)
     expr <- expand_families(given, found)
+    # the events of a study that has none
+    if (head == "sum" && length(expr) == 1 && length(given) > 1) return(0)
     # a family of one is several in kind
-    if (length(expr) == length(given)) check_several(head, expr, found)
+    if (identical(expr, given)) check_several(head, expr, found)
   }
   read_arguments(expr, found)
 }

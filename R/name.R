@@ -46,7 +46,7 @@ article <- function(noun) if (grepl("^([aeio]|u(?!ni))", noun, perl = TRUE)) "An
 # Names given bare or as text: a known name wins; else the expression must have texts as its value. `c(a, "b")` names
 # several; nothing names all that are known.
 resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
-  if (rlang::quo_is_null(quosure)) return(known)
+  if (rlang::quo_is_null(quosure)) return(shown_names(known))
   expr <- rlang::quo_get_expr(quosure)
   if (rlang::is_call(expr, "c")) {
     parts <- lapply(rlang::call_args(expr), rlang::new_quosure, env = rlang::quo_get_env(quosure))
@@ -58,6 +58,12 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
   unknown <- given[!given %in% known]
   if (length(unknown)) stop_unknown_name(unknown[1], known, what, call = call)
   given
+}
+
+# Names without those that are asked for by name alone, which the attribute `aside` has.
+shown_names <- function(known) {
+  aside <- attr(known, "aside")
+  if (is.null(aside)) known else setdiff(known, aside)
 }
 
 # Whether an argument that comes before the outputs was given outputs: `percentiles(result, pressure)`.

@@ -50,13 +50,13 @@ study_model_lines <- function(study) {
 
 study_input_lines <- function(study, most = 60) {
   table <- utils::head(input_table(study), most)
-  base <- vapply(utils::head(base_values(study), most), format_value, "")
+  base <- vapply(base_values(study)[table$name], format_value, "")
   rule <- ifelse(table$base_rule %in% c("mode", "mean"), paste0(" (", table$base_rule, ")"), "")
   law <- ifelse(table$base_rule == "constant", "constant", table$law)
   law <- ifelse(is.na(table$fixed), law, paste0("fixed at ", base, ", was ", law))
   lines <- text_table(drop_empty(list(input = table$name, law = law, base = paste0(base, rule),
     unit = table$unit, drawn = table$drawn, shares = table$shares, group = table$group, label = table$label)), indent = "  ")
-  c(lines, more_lines(length(study$inputs) - most, "input", "input_table()"))
+  c(lines, more_lines(length(study$inputs) - length(aside_names(study)) - most, "input", "input_table()"))
 }
 
 # One pair as a line, a few inputs as a table with blanks for zeros, many by their strongest pairs.

@@ -211,7 +211,7 @@ run_columns <- function(result, names = result$store$names) {
 # Outputs that have one value a run, in the order in which they are calculated.
 output_names <- function(result) {
   study <- .subset2(result, "study")
-  setdiff(intersect(.subset2(result, "store")$names, names(study$outputs)), series_names(study))
+  with_aside(setdiff(intersect(.subset2(result, "store")$names, names(study$outputs)), series_names(study)), study)
 }
 
 draw_names <- function(result) setdiff(.subset2(result, "store")$names, names(.subset2(result, "study")$outputs))

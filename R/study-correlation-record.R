@@ -56,8 +56,10 @@ part_correlations <- list(
     study
   },
   record = function(study) {
-    lapply(seq_len(nrow(study$correlations)), function(i) {
-      pair <- study$correlations[i, ]
+    causes <- part_name(names(study$events), "draw")
+    own <- study$correlations[!(study$correlations$a %in% causes & study$correlations$b %in% causes), , drop = FALSE]
+    lapply(seq_len(nrow(own)), function(i) {
+      pair <- own[i, ]
       c(list(between = c(pair$a, pair$b), rank = pair$r), if (pair$given != pair$r) list(given = pair$given))
     })
   },

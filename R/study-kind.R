@@ -10,7 +10,18 @@ is_series <- function(output) !is.null(output$steps)
 series_names <- function(study) as.character(names(Filter(is_series, study$outputs)))
 
 # Outputs with one value a run.
-scalar_outputs <- function(study) setdiff(names(study$outputs), series_names(study))
+scalar_outputs <- function(study) with_aside(setdiff(names(study$outputs), series_names(study)), study)
+
+# Quantities that something larger is calculated with, and that are not shown unless they are asked for.
+aside_names <- function(study) {
+  as.character(names(Filter(function(quantity) isTRUE(quantity$aside), c(study$inputs, study$outputs))))
+}
+
+# Names that know which of them are set aside.
+with_aside <- function(names, study) {
+  aside <- intersect(names, aside_names(study))
+  if (length(aside)) structure(names, aside = aside) else names
+}
 
 # As the study says it is, else as its values show; NA where all of them failed, which shows nothing.
 column_kind <- function(study, name, column) {

@@ -20,11 +20,11 @@
 #' @export
 input_table <- function(study) {
   check_study(study)
-  inputs <- study$inputs
+  inputs <- study$inputs[setdiff(names(study$inputs), aside_names(study))]
   new_table(list(
     name = as.character(names(inputs)),
     law = text_of(inputs, function(input) if (is_law(input$law)) format(input$law) else constant_text(input$law)),
-    base = values_column(base_values(study)),
+    base = values_column(base_values(study)[names(inputs)]),
     base_rule = text_of(inputs, function(input) if (is.null(input$fixed)) input$base_rule else "fixed"),
     fixed = values_column(lapply(inputs, function(input) input$fixed %||% NA_real_)),
     drawn = text_of(inputs, over_steps_words),
@@ -43,7 +43,7 @@ summary.ensayo_study <- function(object, ...) input_table(object)
 #' @export
 output_table <- function(study) {
   check_study(study)
-  outputs <- study$outputs
+  outputs <- Filter(function(output) is.null(output$event), study$outputs)
   new_table(list(
     name = as.character(names(outputs)), formula = text_of(outputs, function(output) output$formula$text),
     unit = text_of(outputs, function(output) output$unit), label = text_of(outputs, function(output) output$label),

@@ -160,7 +160,7 @@ with_formulas_read <- function(study, names, among = names, call = rlang::caller
       outputs[[i]]$vectorised)
   }
   study$outputs[among] <- with_date_kinds(outputs, c(date_outputs(study), dated_steps(attr(known, "series"))), call)
-  study
+  if (length(study$events)) with_impacts_added(study, call) else study
 }
 
 # Each captured expression as an output: an `output()` call is evaluated, anything else is a formula.

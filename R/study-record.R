@@ -124,7 +124,8 @@ output_from_record <- function(record, name, place = sprintf("Output %s", quoted
 output_record <- function(output) {
   if (!is.null(output$model)) return(list(by = output$model))
   more <- Filter(Negate(is.null), output[c("unit", "label", "note", "group", "kind")])
-  if (length(more)) c(list(formula = file_formula(output$formula)), more) else file_formula(output$formula)
+  formula <- file_formula(output$own %||% output$formula)
+  if (length(more)) c(list(formula = formula), more) else formula
 }
 
 # A formula as a file can hold it: constants of the user's session written in, functions refused.
@@ -170,7 +171,7 @@ file_outputs <- function(study, records) {
   outputs <- Map(output_from_record, records[!given], names(records)[!given])
   study <- add_outputs(study, outputs)
   if (any(given)) study$outputs <- study$outputs[c(setdiff(names(study$outputs), names(records)), names(records))]
-  study
+  if (length(study$events)) with_events(study) else study
 }
 
 part_inputs <- list(
@@ -192,7 +193,7 @@ part_inputs <- list(
     study
   },
   record = function(study) {
-    own <- study$inputs[setdiff(names(study$inputs), study$settings)]
+    own <- Filter(function(input) is.null(input$event), study$inputs[setdiff(names(study$inputs), study$settings)])
     Map(input_record, own, names(own))
   },
   read = function(study, record, file) file_inputs(study, record, file$folder, file$content$readings$sense),
@@ -210,7 +211,7 @@ part_outputs <- list(
     })
     study
   },
-  record = function(study) lapply(study$outputs, output_record),
+  record = function(study) lapply(Filter(function(output) is.null(output$event), study$outputs), output_record),
   read = function(study, record, file) file_outputs(study, record),
   reviewed = function(study, asked) rbind(review_reach(study), review_counts(study)),
   table = function(study) output_table(study)

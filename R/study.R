@@ -7,6 +7,7 @@
 #   tables            named list of look-up tables
 #   settings          names of the inputs that are settings of a study file, where there are any
 #   models            named list of models besides formulas, where there are any
+#   events            named list of events, where there are any
 #   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 
 new_study <- function(title, question) {
@@ -57,13 +58,15 @@ dated_steps <- function(series) {
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.
 family_members <- function(study, names = quantity_names(study)) {
-  names <- as.character(names)
+  names <- setdiff(as.character(names), aside_names(study))
   family <- sub("\\[.+\\]$", "", names)
   families <- split(names[family != names], family[family != names])
   quantities <- c(study$inputs, study$outputs)
   groups <- text_of(quantities, function(quantity) quantity$group)
   groups <- split(as.character(names(quantities))[nzchar(groups)], groups[nzchar(groups)])
   members <- c(families, groups[setdiff(names(groups), names(families))])
+  events <- event_families(study)
+  members <- c(members, events[setdiff(names(events), names(members))])
   members[setdiff(names(members), names)]
 }
 

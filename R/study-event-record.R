@@ -1,0 +1,135 @@
+# Events in study files and registers.
+
+event_keys <- c("probability", "rate", "impact", "of", "on", "unit", "label", "note", "category", "owner", "excludes", "needs", "with",
+  "severity", "response", "taken")
+
+# `impact: pert(20, 50, 120)`; `{impact: pert(5, 10, 30), of: trench}`; `impact: {cost: ..., weeks: {percent: ..., of: ...}}`.
+event_from_record <- function(record, name, place = sprintf("Event %s", quoted(name))) {
+  if (!is.list(record)) stop_ensayo("file", sprintf("%s must hold keys and values.", place), sprintf("It is %s.", shown_value(record)),
+    "Such as `{probability: 0.15, impact: pert(20, 50, 120)}`.")
+  check_keys(record, event_keys, place)
+  at <- function(key) sprintf("%s, %s", place, quoted(key))
+  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], at(key))
+  names_of_key <- function(key) if (!is.null(record[[key]])) normal_name(vapply(as.list(record[[key]]), read_text, "", place = at(key), USE.NAMES = FALSE))
+  if (is.null(record$impact)) stop_ensayo("file", sprintf("%s must give its impact.", place), "`impact` is missing.", name = name)
+  unit <- if (is.list(record$unit)) vapply(record$unit, read_text, "", place = at("unit")) else text("unit")
+  made <- in_place(place, do.call(event, Filter(Negate(is.null), list(
+    probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
+    impact = impact_from_record(record$impact, record$of, at("impact")), unit = unit, label = text("label"), note = text("note"),
+    category = text("category"), owner = text("owner"), severity = text("severity") %||% "one",
+    response = response_from_record(record$response, sprintf("%s, response", place))))))
+  made["on"] <- list(names_of_key("on"))
+  made["excludes"] <- list(names_of_key("excludes"))
+  made["needs"] <- list(names_of_key("needs"))
+  if (!is.null(record$with)) {
+    check_section(record$with, at("with"))
+    made$with <- stats::setNames(lapply(record$with, read_number, place = at("with")), normal_name(names(record$with)))
+  }
+  if (!is.null(record$taken) && read_flag(record$taken, at("taken"))) made$responded <- TRUE
+  made
+}
+
+# A number as in `0.15` or `15 %`, or a law.
+chance_from_record <- function(x, place) {
+  if (is.null(x)) return(NULL)
+  if (is.character(x) && length(x) == 1 && grepl("%\\s*$", x)) return(read_number(sub("\\s*%\\s*$", "", x), place) / 100)
+  in_place(place, check_event_probability(amount_from_record(x, place)))
+}
+
+amount_from_record <- function(x, place) {
+  if (is.null(x)) return(NULL)
+  if (is.list(x)) return(law_from_record(x, place))
+  if (is.numeric(x) || is_number_text(x)) read_number(x, place) else law_from_text(read_text(x, place), place)
+}
+
+impact_from_record <- function(x, of, place) {
+  if (!is.null(of)) return(percent_given(amount_from_record(x, place), read_text(of, place)))
+  if (!is.list(x) || !is.null(x$law)) return(amount_from_record(x, place))
+  if (identical(sort(names(x)), c("of", "percent"))) return(percent_given(amount_from_record(x$percent, place), read_text(x$of, place)))
+  check_section(x, place)
+  lapply(x, impact_from_record, of = NULL, place = place)
+}
+
+percent_given <- function(percent, of) structure(list(amount = check_amount(percent, "impact"), of = normal_name(of)), class = "ensayo_percent")
+
+response_from_record <- function(record, place) {
+  if (is.null(record)) return(NULL)
+  if (!is.list(record)) record <- list(cost = record)
+  check_keys(record, c("cost", "probability", "rate", "impact", "of", "when", "label"), place)
+  at <- function(key) sprintf("%s, %s", place, quoted(key))
+  if (is.null(record$cost)) stop_ensayo("file", sprintf("%s must give its cost.", place), "`cost` is missing.")
+  in_place(place, do.call(response, Filter(Negate(is.null), list(cost = amount_from_record(record$cost, at("cost")),
+    probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
+    impact = if (!is.null(record$impact)) impact_from_record(record$impact, record$of, at("impact")),
+    when = if (!is.null(record$when)) read_text(record$when, at("when")), label = if (!is.null(record$label)) read_text(record$label, at("label"))))))
+}
+
+amount_record <- function(x) if (is_law(x)) law_text(x) else x
+
+impact_record <- function(impacts) {
+  one <- function(impact) if (is.null(impact$of)) amount_record(impact$amount) else list(percent = amount_record(impact$amount), of = impact$of)
+  if (identical(names(impacts), "")) one(impacts[[1]]) else lapply(impacts, one)
+}
+
+# What reading turns into the same event again.
+event_record <- function(event) {
+  rate <- event$rate
+  if (is_law(rate) && family_name(rate) == "poisson") rate <- parameters_of(rate)$mean
+  response <- event$response
+  if (!is.null(response)) {
+    response <- Filter(Negate(is.null), list(cost = amount_record(response$cost), probability = if (!is.null(response$probability))
+      amount_record(response$probability), rate = if (!is.null(response$rate)) amount_record(response$rate),
+      impact = if (!is.null(response$impacts)) impact_record(response$impacts), when = if (response$when != "always") response$when,
+      label = response$label))
+  }
+  unit <- event$unit
+  if (length(unique(unit)) == 1) unit <- unname(unit[1])
+  several <- function(x) if (length(x) > 1) as.list(x) else x
+  Filter(Negate(is.null), list(probability = if (!is.null(event$probability)) amount_record(event$probability),
+    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on, unit = if (length(unit) > 1) as.list(unit) else unit,
+    label = event$label, note = event$note, category = event$category, owner = event$owner, excludes = several(event$excludes),
+    needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
+    taken = if (isTRUE(event$responded)) TRUE))
+}
+
+file_events <- function(study, record, file) {
+  if (is.null(record)) return(study)
+  check_section(record, "events")
+  register <- NULL
+  if (is.character(record$file) && grepl("[.]csv$", record$file)) {
+    register <- events_from_table(read_events(beside(record$file, file$folder)), record$file)
+    record$file <- NULL
+  }
+  names <- normal_name(names(record))
+  events <- c(register, stats::setNames(Map(event_from_record, record, names), names))
+  check_new_names(events, "event", c(quantity_names(study), names(study$tables)))
+  study$events <- lapply(events, unclass)
+  with_events(study, normal_name(names(file$content$outputs)))
+}
+
+part_events <- list(
+  title = "Events",
+  renamed = function(study, old, new) {
+    study$events[] <- lapply(study$events, renamed_in_event, old, new)
+    study
+  },
+  users = function(study, name) {
+    uses <- function(event) c(lapply(c(event$impacts, event$response$impacts), function(impact) impact$of), event$on)
+    names(Filter(function(event) name %in% unlist(uses(event)), study$events))
+  },
+  record = function(study) lapply(study$events, event_record),
+  read = file_events,
+  table = function(study) event_register(study)
+)
+
+renamed_in_event <- function(event, old, new) {
+  swap <- function(impacts) {
+    lapply(impacts, function(impact) {
+      if (identical(impact$of, old)) impact$of <- new
+      impact
+    })
+  }
+  event$impacts <- swap(event$impacts)
+  if (!is.null(event$response$impacts)) event$response$impacts <- swap(event$response$impacts)
+  event
+}
