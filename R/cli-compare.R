@@ -19,7 +19,7 @@ cli_compare <- function(args) {
   dirs <- c(unlist(call$arguments, use.names = FALSE), call$more)
   results <- stats::setNames(lapply(dirs, read_result, changed = call$options$changed), make.unique(basename(dirs), sep = " "))
   options <- call$options
-  common <- Reduce(intersect, lapply(results, function(result) output_names(result)))
+  common <- Reduce(intersect, lapply(results, function(result) main_outputs(result)))
   outputs <- cli_outputs(options$outputs, common)
   comparison <- as_call_fault(compare_results(!!!results, .outputs = !!outputs, .better = options$better,
     .paired = if (options$paired) TRUE))

@@ -131,7 +131,7 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
 
 # The figures of each output (a distribution and a tornado chart), or of the first dozen.
 write_figures <- function(result, dir) {
-  outputs <- utils::head(output_names(result), figures_at_most)
+  outputs <- utils::head(main_outputs(result), figures_at_most)
   for (name in outputs) {
     figures <- drawn_figures("output", result, name)
     for (kind in names(figures)) {

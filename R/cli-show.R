@@ -18,7 +18,7 @@ cli_show <- function(args) {
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
   result <- cli_read_result(call$arguments$dir, options)
-  outputs <- cli_outputs(options$outputs, output_names(result)) %||% output_names(result)
+  outputs <- cli_outputs(options$outputs, output_names(result)) %||% main_outputs(result)
   asked <- cli_asked(result, options)
   if (length(outputs)) {
     table <- as_call_fault(sorted_by(statistics_table(result, outputs, asked$percentiles), options$sort))

@@ -42,7 +42,7 @@ plain_advice <- list(unseen = "Next: look for curves and for what inputs do toge
 # The outputs a reader asks about first: those that specs are about, else the last one defined.
 leading_outputs <- function(result) {
   used <- unlist(lapply(result$study$specs, function(spec) intersect(spec$uses, output_names(result))))
-  if (length(used)) unique(used) else utils::tail(output_names(result), 1)
+  if (length(used)) unique(used) else utils::tail(main_outputs(result), 1)
 }
 
 output_words <- function(result, name, advice = plain_advice) {

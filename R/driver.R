@@ -78,7 +78,8 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   by <- check_choice(by, c("input", "group"))
   outputs <- resolve_outputs(given$outputs, result)
   through <- rlang::enquo(through)
-  through <- if (rlang::quo_is_null(through)) character() else
+  # an event is one driver, its occurrence and its impact together
+  through <- if (rlang::quo_is_null(through)) impact_outputs(result$study) else
     resolve_names(through, output_names(result), "an output of the result")
   if (by == "group" && !isTRUE(driver_measures[[measure]]$groups)) {
     stop_argument("by", sprintf("\"input\" with the measure \"%s\"", measure), by,
@@ -163,7 +164,8 @@ driver_problem <- function(result, effect, draws, ranks, reach, through, stepped
   through <- setdiff(through, effect$uses)
   paths <- if (length(through)) reach_of(study, through)(effect$uses) else reach(effect$uses)
   hidden <- lapply(stats::setNames(nm = intersect(through, paths)), reach)
-  shown <- setdiff(names(draws), setdiff(unlist(hidden), paths))
+  # what an event is calculated with is no driver of what it does not enter
+  shown <- setdiff(names(draws), setdiff(c(unlist(hidden), aside_names(study)), paths))
   x <- c(draws[shown], numeric_columns(result, names(hidden)))
   good <- is.finite(effect$values)
   for (column in x[names(hidden)]) good <- good & is.finite(column)
@@ -173,7 +175,8 @@ driver_problem <- function(result, effect, draws, ranks, reach, through, stepped
   enters <- names(x) %in% c(paths, names(hidden))
   findings <- findings_where(!enters, "idle")
   twice <- unique(unlist(hidden)[duplicated(unlist(hidden))])
-  findings[match(names(hidden), names(x))] <- lapply(hidden, function(inputs) {
+  told <- setdiff(names(hidden), impact_outputs(study))
+  findings[match(told, names(x))] <- lapply(hidden[told], function(inputs) {
     inputs <- intersect(names(draws), inputs)
     shared <- intersect(inputs, twice)
     c(list(stands_for = inputs), if (length(shared)) list(behind_another = shared))

@@ -63,7 +63,8 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
 # Names without those that are asked for by name alone, which the attribute `aside` has.
 shown_names <- function(known) {
   aside <- attr(known, "aside")
-  if (is.null(aside)) known else setdiff(known, aside)
+  shown <- setdiff(known, aside)
+  if (length(shown)) shown else known
 }
 
 # Whether an argument that comes before the outputs was given outputs: `percentiles(result, pressure)`.

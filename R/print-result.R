@@ -82,7 +82,7 @@ result_output_lines <- function(result, asked, most = 8) {
     `min .. max` = vapply(table$output, function(name) tiny_histogram(finite_values(result, name)), "")
   ))
   c(text_table(cells, numeric = !names(cells) %in% c("output", "unit", "min .. max"), indent = "  "),
-    more_lines(length(output_names(result)) - most, "output", "summary()"))
+    more_lines(length(main_outputs(result)) - most, "output", "summary()"))
 }
 
 # What each run starts and ends with, and comes down and up to.
@@ -130,7 +130,7 @@ result_chance_lines <- function(result, asked) {
 
 # The strongest drivers of each output, with the sign of their effect, and what they leave.
 result_driver_lines <- function(result, most = 8) {
-  shown <- utils::head(output_names(result), most)
+  shown <- utils::head(main_outputs(result), most)
   table <- if (length(shown)) drivers(result, outputs = shown)
   lines <- vapply(shown, function(name) {
     rows <- table[table$output == name & enters_output(table), ]
@@ -141,7 +141,7 @@ result_driver_lines <- function(result, most = 8) {
     rest <- unexplained_words(rows, result)
     paste0("  ", name, ": ", paste(c(shares, if (nzchar(rest)) paste("the rest is", rest)), collapse = ", "))
   }, "")
-  c(wrapped_lines(lines), more_lines(length(output_names(result)) - most, "output", "drivers()"))
+  c(wrapped_lines(lines), more_lines(length(main_outputs(result)) - most, "output", "drivers()"))
 }
 
 wrapped_lines <- function(lines) strwrap(lines, max(cli::console_width(), 60), indent = 2, exdent = 6)

@@ -61,7 +61,7 @@ study_input_lines <- function(study, most = 60) {
 
 # One pair as a line, a few inputs as a table with blanks for zeros, many by their strongest pairs.
 correlation_lines <- function(study, most = 20) {
-  pairs <- study$correlations
+  pairs <- own_correlations(study)
   names <- intersect(names(study$inputs), c(pairs$a, pairs$b))
   if (nrow(pairs) < 3 || length(names) > 9) {
     strongest <- utils::head(pairs[order(-abs(pairs$r)), , drop = FALSE], most)
@@ -69,6 +69,7 @@ correlation_lines <- function(study, most = 20) {
     return(c(sprintf("  %s ~ %s: %s", shown$a, shown$b, format_number(shown$r)),
       more_lines(nrow(pairs) - most, "pair", "correlations()")))
   }
+  study$correlations <- pairs
   m <- correlation_matrix(study, names)
   cells <- ifelse(m == 0, "", format_number(m))
   dim(cells) <- dim(m)

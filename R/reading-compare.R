@@ -36,7 +36,7 @@
 #' @export
 compare_results <- function(..., .outputs = NULL, .better = NULL, .paired = NULL, .confidence = 0.95) {
   results <- named_results(rlang::enquos(...))
-  common <- Reduce(intersect, lapply(results, function(result) output_names(result)))
+  common <- Reduce(intersect, lapply(results, function(result) main_outputs(result)))
   if (length(common) == 0) stop_ensayo("argument", "Results to compare must have an output in common.",
     "They have none.")
   outputs <- resolve_names(rlang::enquo(.outputs), common, "an output that all results have")

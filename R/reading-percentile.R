@@ -35,7 +35,7 @@ percentiles <- function(result, percentiles = NULL, outputs = NULL, type = NULL,
   check_result(result)
   given <- outputs_and_other(rlang::enquo(outputs), rlang::enquo(percentiles), result, series = TRUE)
   series <- series_of(result)
-  outputs <- if (rlang::quo_is_null(given$outputs)) if (is.null(step)) output_names(result) else series_names(result$study)
+  outputs <- if (rlang::quo_is_null(given$outputs)) if (is.null(step)) main_outputs(result) else series_names(result$study)
     else resolve_names(given$outputs, c(output_names(result), series), "an output of the result")
   asked <- check_percentiles(given$other %||% shown_percentiles(result$study$readings), "percentiles")
   check_type(type)
@@ -120,14 +120,14 @@ value_met <- function(result, outputs = NULL, chance = c(0.5, 0.8, 0.9, 0.95), m
 #' @export
 quantile.ensayo_result <- function(x, probs = c(0, 0.25, 0.5, 0.75, 1), ...) {
   check_no_dots(..., .options = "probs")
-  typed_table(percentile_table(x, output_names(x), 100 * check_probabilities(probs), sense = "not exceeded"), value_columns)
+  typed_table(percentile_table(x, main_outputs(x), 100 * check_probabilities(probs), sense = "not exceeded"), value_columns)
 }
 
 #' @rdname percentiles
 #' @export
 mean.ensayo_result <- function(x, ...) {
   check_no_dots(..., .options = character())
-  vapply(output_names(x), function(name) {
+  vapply(main_outputs(x), function(name) {
     m <- moments_of(column_of(x, name))
     if (m$count == 0) NA_real_ else m$mean
   }, 0)
@@ -137,7 +137,7 @@ mean.ensayo_result <- function(x, ...) {
 #' @export
 median.ensayo_result <- function(x, na.rm = FALSE, ...) {
   check_no_dots(..., .options = character())
-  vapply(output_names(x), function(name) percentile_values(good_values(column_of(x, name)), 50), 0)
+  vapply(main_outputs(x), function(name) percentile_values(good_values(column_of(x, name)), 50), 0)
 }
 
 # Percentiles not exceeded, by one of Hyndman and Fan's types.

@@ -50,7 +50,7 @@ summary.ensayo_result <- function(object, ..., percentiles = NULL, outputs = NUL
   typed_table(table, c("base", "mode", "min", "max", if (all(table$kind == "date")) "mean", percentile_names(asked)))
 }
 
-statistics_table <- function(result, outputs = output_names(result), percentiles = shown_percentiles(result$study$readings),
+statistics_table <- function(result, outputs = main_outputs(result), percentiles = shown_percentiles(result$study$readings),
                              type = NULL, sense = result$study$readings$sense) {
   replicates <- telling_replicates(result)
   new_table(stacked(lapply(outputs, function(name) {

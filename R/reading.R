@@ -15,7 +15,7 @@
 # The list of all stands after the drivers, which are one of them: result_readings().
 
 # What is asked of a result: as its study has it, unless it is given.
-asked_of <- function(result, outputs = output_names(result), percentiles = NULL, chances = NULL, ...) {
+asked_of <- function(result, outputs = main_outputs(result), percentiles = NULL, chances = NULL, ...) {
   readings <- result$study$readings
   stated <- if (is.null(percentiles)) readings$percentiles else sort(unique(percentiles))
   marks <- reading_marks(utils::modifyList(readings, list(percentiles = stated)))

@@ -58,7 +58,7 @@ report_body <- function(result, asked) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
-  shown <- utils::head(c(leading, setdiff(rev(output_names(result)), leading)), figures_at_most)
+  shown <- utils::head(c(leading, setdiff(rev(main_outputs(result)), leading)), figures_at_most)
   tag$body(
     tag$header(tag$p(class = "kind", "Rehearsal report"), tag$h1(study$title),
       if (!is.null(study$question)) tag$p(class = "question", study$question)),

@@ -214,6 +214,9 @@ output_names <- function(result) {
   with_aside(setdiff(intersect(.subset2(result, "store")$names, names(study$outputs)), series_names(study)), study)
 }
 
+# Those that are shown where none are asked for.
+main_outputs <- function(result) shown_names(output_names(result))
+
 draw_names <- function(result) setdiff(.subset2(result, "store")$names, names(.subset2(result, "study")$outputs))
 
 # A column as numbers, one for each run: categories by their place in their law, inputs with steps by their mean over them,

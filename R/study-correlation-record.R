@@ -56,8 +56,7 @@ part_correlations <- list(
     study
   },
   record = function(study) {
-    causes <- part_name(names(study$events), "draw")
-    own <- study$correlations[!(study$correlations$a %in% causes & study$correlations$b %in% causes), , drop = FALSE]
+    own <- own_correlations(study)
     lapply(seq_len(nrow(own)), function(i) {
       pair <- own[i, ]
       c(list(between = c(pair$a, pair$b), rank = pair$r), if (pair$given != pair$r) list(given = pair$given))
@@ -65,5 +64,5 @@ part_correlations <- list(
   },
   read = function(study, record, file) file_correlations(study, record, file$folder),
   reviewed = function(study, asked) review_correlations(study),
-  table = function(study) study$correlations
+  table = function(study) own_correlations(study)
 )

@@ -121,14 +121,13 @@ with_event_outputs <- function(study, coming, call) {
 event_formulas <- function(study, name, event) {
   now <- event_now(event)
   happened <- as.symbol(part_name(name, "happened"))
-  output <- function(expr, texts = list(), aside = FALSE) {
+  output <- function(expr, texts = list()) {
     made <- new_output(expr, texts)
-    made$event <- name
-    if (aside) made$aside <- TRUE
+    made[c("event", "aside")] <- list(name, TRUE)
     made
   }
   made <- list()
-  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now), list(label = sprintf("%s happened", event$label %||% name)), TRUE)
+  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now), list(label = sprintf("%s happened", event$label %||% name)))
   for (i in seq_along(now$impacts)) {
     impact <- now$impacts[[i]]
     consequence <- names(now$impacts)[i]
@@ -142,7 +141,7 @@ event_formulas <- function(study, name, event) {
     if (is_law(cost)) cost <- as.symbol(part_name(name, "response cost"))
     if (event$response$when == "occurs") cost <- call("if", happened, cost, 0)
     made[[part_name(name, "response")]] <- output(if (isTRUE(event$responded)) cost else 0,
-      list(unit = event_unit(event, names(event$impacts)[1]), label = event$response$label), TRUE)
+      list(unit = event_unit(event, names(event$impacts)[1]), label = event$response$label))
   }
   made
 }
@@ -234,9 +233,7 @@ with_impacts_added <- function(study, call) {
 # Correlations of whether events happen, as rank correlations of the uniform numbers behind. Before and after a response it is the
 # same, so that no other event changes.
 with_causes <- function(study, call) {
-  pairs <- study$correlations
-  draws <- part_name(names(study$events), "draw")
-  study$correlations <- pairs[!(pairs$a %in% draws & pairs$b %in% draws), , drop = FALSE]
+  study$correlations <- own_correlations(study)
   rownames(study$correlations) <- NULL
   for (name in names(study$events)) {
     for (other in names(study$events[[name]]$with)) {
@@ -253,6 +250,13 @@ with_causes <- function(study, call) {
   }
   for (set in correlated_sets(study)) check_correlation_set(study, set, call)
   study
+}
+
+# Correlations that do not come from events with a common cause.
+own_correlations <- function(study) {
+  pairs <- study$correlations
+  draws <- part_name(names(study$events), "draw")
+  pairs[!(pairs$a %in% draws & pairs$b %in% draws), , drop = FALSE]
 }
 
 # The correlation of normal scores with which two events have this correlation of whether they happen.

@@ -118,7 +118,7 @@ part_events <- list(
     names(Filter(function(event) name %in% unlist(uses(event)), study$events))
   },
   record = function(study) lapply(study$events, event_record),
-  read = file_events,
+  read = function(study, record, file) file_events(study, record, file),
   table = function(study) event_register(study)
 )
 

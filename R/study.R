@@ -58,7 +58,7 @@ dated_steps <- function(series) {
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.
 family_members <- function(study, names = quantity_names(study)) {
-  names <- setdiff(as.character(names), aside_names(study))
+  names <- setdiff(as.character(names), setdiff(aside_names(study), impact_outputs(study)))
   family <- sub("\\[.+\\]$", "", names)
   families <- split(names[family != names], family[family != names])
   quantities <- c(study$inputs, study$outputs)
