@@ -22,6 +22,26 @@ expand_families <- function(expr, found) {
   as.call(c(expr[[1]], unlist(arguments, recursive = FALSE)))
 }
 
+# The sum of a family that is a quantity of its own, such as `sum(events)`, so that it holds what is added to the family later.
+sum_known <- function(argument, found) {
+  if (!is.symbol(argument) && !rlang::is_call(argument, "[", n = 2)) return(NULL)
+  name <- sprintf("sum(%s)", gsub("`", "", deparse1(argument), fixed = TRUE))
+  if (is_known(name, found)) as.symbol(name)
+}
+
+is_sum_known <- function(argument, found) {
+  is.symbol(argument) && startsWith(as.character(argument), "sum(") && is_known(as.character(argument), found)
+}
+
+with_sums <- function(expr, found) {
+  expr[-1] <- lapply(as.list(expr)[-1], function(argument) {
+    known <- sum_known(argument, found)
+    if (!is.null(known)) found$families <- TRUE
+    known %||% argument
+  })
+  expr
+}
+
 # `happened(burst)` is the yes or no of an event.
 read_happened <- function(expr, found) {
   argument <- if (length(expr) == 2) expr[[2]]

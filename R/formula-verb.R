@@ -97,9 +97,9 @@ read_verb <- function(head, expr, found) {
   if (head %in% series_verbs || is_over_steps(head, expr, found)) return(read_over_steps(head, expr, found))
   if (head %in% several_verbs) {
     given <- flatten_combined(expr)
+    if (head == "sum") given <- with_sums(given, found)
     expr <- expand_families(given, found)
-    # the events of a study that has none
-    if (head == "sum" && length(expr) == 1 && length(given) > 1) return(0)
+    if (head == "sum" && length(expr) == 2 && is_sum_known(expr[[2]], found)) return(read_symbol(expr[[2]], found))
     # a family of one is several in kind
     if (identical(expr, given)) check_several(head, expr, found)
   }

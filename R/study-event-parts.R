@@ -72,7 +72,9 @@ event_inputs <- function(study) {
     now <- event_now(event)
     made <- list()
     add <- function(part, law, consequence = "", unit = NULL) {
-      input <- input(law, unit = unit)
+      # the base case holds no occurrence where none is likelier than some
+      never <- is_occurrences(law) && density_at(parameters_of(law)$count, 0) >= 0.5
+      input <- input(law, base = if (never) 0, unit = unit)
       input$event <- name
       input$aside <- TRUE
       made[[part_name(name, part, consequence)]] <<- input
@@ -99,10 +101,34 @@ event_unit <- function(event, consequence) {
   if (is.null(event$unit)) NULL else unname(if (nzchar(consequence)) event$unit[consequence] else event$unit[1])
 }
 
+# Formulas that hold each event of a family by itself would leave out those that are added later.
+refuse_left_out <- function(study, new, call) {
+  if (!any(new %in% impact_outputs(study))) return(invisible())
+  for (name in names(study$outputs)) {
+    formula <- study$outputs[[name]]$formula
+    if (is.null(formula$written)) next
+    families <- event_families(study)
+    families <- families[intersect(names_or_members(str2lang(formula$written)), names(families))]
+    families <- families[!sprintf("sum(%s)", names(families)) %in% formula$uses]
+    if (!all(intersect(new, unlist(families)) %in% formula$uses)) {
+      stop_ensayo("argument", sprintf("Events must be added before %s, which takes each of them.", quoted(name)), sprintf("It reads %s.",
+        quoted(formula$text)), "A `sum()` of them may stand before.", name = name, call = call)
+    }
+  }
+}
+
+# The names in an expression; `events[weeks]` is one.
+names_or_members <- function(expr) {
+  if (is.symbol(expr)) return(as.character(expr))
+  if (!is.call(expr)) return(character())
+  if (rlang::is_call(expr, "[")) return(deparse1(expr))
+  unlist(lapply(as.list(expr)[-1], names_or_members))
+}
+
 # Formulas, as calls of names.
 with_event_outputs <- function(study, coming, call) {
   old <- names(Filter(function(output) !is.null(output$event), study$outputs))
-  formulas <- do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events))))
+  formulas <- c(do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events)))), event_sums(study))
   study$outputs[setdiff(old, names(formulas))] <- NULL
   taken <- intersect(setdiff(names(formulas), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(formulas[taken[1]], "event", taken, call)
@@ -113,9 +139,29 @@ with_event_outputs <- function(study, coming, call) {
     output$formula <- read_formula(rlang::new_quosure(output$formula, baseenv()), v, sprintf("Event %s", quoted(output$event)))
     study$outputs[[name]] <- output
   }
+  refuse_left_out(study, setdiff(names(formulas), old), call)
   study <- with_impacts_added(study, call)
   if (length(coming) == 0) output_order(study$outputs, call)
   study
+}
+
+# Sums of families of events, which formulas use by what they are written as, so that they hold events that are added later.
+event_sums <- function(study) {
+  families <- event_families(study)
+  categories <- text_of(study$events, function(event) event$category)
+  for (category in setdiff(categories, c("", names(families), text_of(c(study$inputs, study$outputs), function(quantity) {
+    if (is.null(quantity$event)) quantity$group
+  })))) {
+    own <- study$events[categories == category]
+    families[[category]] <- as.character(unlist(Map(function(event, name) impact_name(name, names(event$impacts)), own, names(own))))
+  }
+  Map(function(members, family) {
+    terms <- lapply(members, as.symbol)
+    made <- new_output(if (length(terms) > 1) as.call(c(quote(sum), terms)) else if (length(terms)) terms[[1]] else 0,
+      list(label = sprintf("Sum of %s", family)))
+    made[c("event", "aside")] <- list(family, TRUE)
+    made
+  }, families, names(families)) |> stats::setNames(sprintf("sum(%s)", names(families)))
 }
 
 event_formulas <- function(study, name, event) {

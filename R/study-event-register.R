@@ -133,7 +133,7 @@ range_of_row <- function(cells, place) {
   }
   keys <- intersect(c("low", "most likely", "high"), names(cells))
   values <- vapply(keys, number, 0)
-  if (is.null(cells$low) || is.unsorted(values, strictly = length(values) == 2)) {
+  if (is.null(cells$low) || is.unsorted(values)) {
     stop_ensayo("file", sprintf("%s must have its \"low\", \"most likely\" and \"high\" in order.", place), sprintf("They are %s.",
       and_list(vapply(values, format_given, ""))))
   }
