@@ -56,8 +56,10 @@ read_happened <- function(expr, found) {
 
 # `zone[2]` where it is the name of an input.
 family_member <- function(expr, found) {
-  if (!rlang::is_call(expr, "[", n = 2) || is.null(family_named(expr[[2]], found))) return(NULL)
-  name <- normal_name(sprintf("%s[%s]", as.character(expr[[2]]), as.character(expr[[3]])))
+  if (!rlang::is_call(expr, "[", n = 2) || !is.symbol(expr[[2]])) return(NULL)
+  name <- normal_name(sprintf("%s[%s]", as.character(expr[[2]]), paste(as.character(expr[[3]]), collapse = "")))
+  if (is_known(name, found)) return(as.symbol(name))
+  if (is.null(family_named(expr[[2]], found))) return(NULL)
   if (!is_known(name, found)) {
     stop_unknown_name(name, family_named(expr[[2]], found), sprintf("a member of the family %s", quoted(expr[[2]])))
   }

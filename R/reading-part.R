@@ -51,10 +51,16 @@ sum_tree <- function(study, name, sign = 1, level = 1) {
   empty <- data.frame(name = character(), sign = numeric(), level = numeric())
   terms <- if (!is.null(output)) sum_terms(output$formula$expr, sign)
   if (nrow(terms %||% empty) < 2) return(empty)
-  known <- terms$name %in% quantity_names(study)
-  do.call(rbind, lapply(which(known), function(i) {
-    rbind(data.frame(terms[i, ], level = level), sum_tree(study, terms$name[i], terms$sign[i], level + 1))
-  }))
+  terms <- terms[terms$name %in% quantity_names(study), ]
+  terms$level <- rep(level, nrow(terms))
+  under <- lapply(seq_len(nrow(terms)), function(i) {
+    if (terms$name[i] %in% names(study$inputs)) empty else sum_tree(study, terms$name[i], terms$sign[i], level + 1)
+  })
+  # each is followed by its own terms
+  all <- do.call(rbind, c(list(terms), under))
+  all <- all[order(c(seq_len(nrow(terms)), rep(seq_along(under), vapply(under, nrow, 0L)) + 0.5)), ]
+  rownames(all) <- NULL
+  all
 }
 
 # Names and signs of the terms of a sum; NULL where a term is no name or number.
@@ -66,6 +72,8 @@ sum_terms <- function(expr, sign = 1) {
   arguments <- as.list(expr)[-1]
   minus <- rlang::is_call(expr, "-")
   signs <- sign * ifelse(minus & seq_along(arguments) == length(arguments), -1, 1)
+  symbols <- vapply(arguments, is.symbol, NA)
+  if (all(symbols)) return(data.frame(name = vapply(unname(arguments), as.character, ""), sign = signs))
   parts <- Map(sum_terms, arguments, signs)
   if (any(vapply(parts, is.null, TRUE))) NULL else do.call(rbind, unname(parts))
 }

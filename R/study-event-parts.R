@@ -5,7 +5,7 @@
 impact_name <- function(event, consequence) ifelse(nzchar(consequence), sprintf("%s[%s]", event, consequence), event)
 
 part_name <- function(event, part, consequence = "") {
-  sprintf("%s[%s%s]", event, part, if (nzchar(consequence)) paste0(" on ", consequence) else "")
+  sprintf("%s[%s%s]", event, part, ifelse(nzchar(consequence), paste0(" on ", consequence), ""))
 }
 
 # The names of the outputs that are impacts, of events in order.

@@ -43,7 +43,7 @@ summary.ensayo_study <- function(object, ...) input_table(object)
 #' @export
 output_table <- function(study) {
   check_study(study)
-  outputs <- Filter(function(output) is.null(output$event), study$outputs)
+  outputs <- study$outputs[shown_names(with_aside(names(study$outputs), study))]
   new_table(list(
     name = as.character(names(outputs)), formula = text_of(outputs, function(output) output$formula$text),
     unit = text_of(outputs, function(output) output$unit), label = text_of(outputs, function(output) output$label),

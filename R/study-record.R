@@ -139,7 +139,8 @@ file_formula <- function(formula) {
 }
 
 # `inputs: {file: register.csv}` reads a register; other inputs may stand beside it.
-file_inputs <- function(study, records, folder, sense = NULL) {
+file_inputs <- function(study, records, folder, sense = NULL, needed = TRUE) {
+  if (is.null(records) && !needed) return(study)
   check_section(records, "inputs")
   register <- NULL
   if (is.character(records$file) && grepl("[.]csv$", records$file)) {
@@ -193,10 +194,13 @@ part_inputs <- list(
     study
   },
   record = function(study) {
-    own <- Filter(function(input) is.null(input$event), study$inputs[setdiff(names(study$inputs), study$settings)])
+    own <- Filter(function(input) is.null(input$event) && is.null(input$cost), study$inputs[setdiff(names(study$inputs), study$settings)])
     Map(input_record, own, names(own))
   },
-  read = function(study, record, file) file_inputs(study, record, file$folder, file$content$readings$sense),
+  read = function(study, record, file) {
+    # costs and events bring inputs of their own
+    file_inputs(study, record, file$folder, file$content$readings$sense, is.null(file$content$costs) && is.null(file$content$events))
+  },
   reviewed = function(study, asked) rbind(review_laws(study, asked$share), review_base(study), review_alike(study)),
   table = function(study) input_table(study)
 )
@@ -211,7 +215,7 @@ part_outputs <- list(
     })
     study
   },
-  record = function(study) lapply(Filter(function(output) is.null(output$event), study$outputs), output_record),
+  record = function(study) lapply(Filter(function(output) is.null(output$event) && is.null(output$cost), study$outputs), output_record),
   read = function(study, record, file) file_outputs(study, record),
   reviewed = function(study, asked) rbind(review_reach(study), review_counts(study)),
   table = function(study) output_table(study)

@@ -8,6 +8,7 @@
 #   settings          names of the inputs that are settings of a study file, where there are any
 #   models            named list of models besides formulas, where there are any
 #   events            named list of events, where there are any
+#   costs             named list of cost trees, where there are any
 #   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 
 new_study <- function(title, question) {
@@ -58,7 +59,7 @@ dated_steps <- function(series) {
 
 # The members of each family `zone[1]`, `zone[2]`, ... and of each group; a quantity's own name comes first.
 family_members <- function(study, names = quantity_names(study)) {
-  names <- setdiff(as.character(names), setdiff(aside_names(study), impact_outputs(study)))
+  names <- setdiff(as.character(names), setdiff(aside_names(study), c(impact_outputs(study), cost_items_of(study))))
   family <- sub("\\[.+\\]$", "", names)
   families <- split(names[family != names], family[family != names])
   quantities <- c(study$inputs, study$outputs)
