@@ -28,21 +28,9 @@
 parts_of <- function(result, total, parts = NULL, percentile = NULL) {
   check_result(result)
   total <- resolve_single_output(rlang::enquo(total), result)
-  parts <- rlang::enquo(parts)
   readings <- result$study$readings
   percentile <- check_percentiles(percentile %||% readings$planning, "percentile")[1]
-  tree <- if (rlang::quo_is_null(parts)) sum_tree(result$study, total) else {
-    named <- resolve_names(parts, quantity_names(result$study), "an input or output of the study")
-    terms <- sum_terms(result$study$outputs[[total]]$formula$expr)
-    sign <- terms$sign[match(named, terms$name)] %||% NA
-    data.frame(name = named, sign = ifelse(is.na(sign), 1, sign), level = 1)
-  }
-  if (nrow(tree) == 0) {
-    stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),
-      sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)),
-      "Give `parts = c(a, b)`.", name = total)
-  }
-  parts_table(result, total, tree, percentile)
+  parts_table(result, total, parts_asked(result, total, rlang::enquo(parts)), percentile)
 }
 
 # The quantities of a plain sum, with signs and levels, in the order of a tree read from the top.
@@ -80,26 +68,13 @@ sum_terms <- function(expr, sign = 1) {
 
 parts_table <- function(result, total, tree, percentile) {
   sense <- result$study$readings$sense
-  columns <- columns_for(result, tree$name)
-  n <- run_count(result)
-  values <- lapply(seq_len(nrow(tree)), function(i) tree$sign[i] * rep_len(as.double(columns[[tree$name[i]]]), n))
-  whole <- values_of(result, total)
-  top <- tree$level == 1
-  rest <- Reduce(`-`, values[top], whole)
-  kept <- is.finite(rest) & Reduce(`&`, lapply(values, is.finite))
-  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run.",
-    "They are in none.")
-  size <- 1e-9 * max(abs(whole[kept]), 1e-300)
-  left <- max(abs(rest[kept])) > size
-  if (diff(range(rest[kept])) < size) rest[] <- stats::median(rest[kept])  # a constant, but for rounding
-  shown <- lapply(c(list(whole), values, if (left) list(rest)), `[`, kept)
+  runs <- parts_in_runs(result, total, tree)
+  shown <- runs$columns
+  left <- runs$rest
   at <- not_exceeded(percentile, sense)
   stat <- function(f) vapply(shown, f, 0)
-  base <- c(result$base$inputs, result$base$outputs)
-  bases <- c(as.double(base[[total]]), tree$sign * vapply(base[tree$name], as.double, 0))
-  if (left) bases <- c(bases, bases[1] - sum(bases[-1][top]))
   table <- data.frame(name = c(total, tree$name, if (left) "(rest)"), level = c(0, tree$level, if (left) 1),
-    row = c("total", rep("part", nrow(tree)), if (left) "rest"), base = unname(bases), mean = stat(mean),
+    row = c("total", rep("part", nrow(tree)), if (left) "rest"), base = runs$bases, mean = stat(mean),
     share_of_mean = stat(mean) / mean(shown[[1]]), sd = stat(stats::sd),
     share_of_variance = stat(function(x) stats::cov(x, shown[[1]])) / stats::var(shown[[1]]),
     percentile = percentile, sense = sense, value = stat(function(x) percentile_values(x, at)),
