@@ -20,7 +20,8 @@ with_costs <- function(study, call = rlang::caller_env()) {
     study$outputs[[name]] <- output
   }
   output_order(study$outputs, call)
-  study
+  # impacts on a total are added to it anew
+  if (length(study$events)) with_events(study, call = call) else study
 }
 
 # A factor for what is in another currency or of another price level.

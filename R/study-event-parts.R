@@ -69,6 +69,7 @@ event_now <- function(event) {
 
 event_inputs <- function(study) {
   do.call(c, c(list(list()), unname(Map(function(event, name) {
+    if (!is.null(event$closed)) return(list())
     now <- event_now(event)
     made <- list()
     add <- function(part, law, consequence = "", unit = NULL) {
@@ -177,6 +178,11 @@ event_formulas <- function(study, name, event) {
   for (i in seq_along(now$impacts)) {
     impact <- now$impacts[[i]]
     consequence <- names(now$impacts)[i]
+    if (!is.null(event$closed)) {
+      made[[impact_name(name, consequence)]] <- output(unname(event$closed[i]), list(unit = event_unit(event, consequence),
+        label = event$label, note = event$note, group = event$category))
+      next
+    }
     amount <- if (is_law(impact$amount) || !is.null(now$rate)) as.symbol(part_name(name, "impact", consequence)) else impact$amount
     if (!is.null(impact$of)) amount <- call("/", call("*", amount, as.symbol(impact$of)), 100)
     made[[impact_name(name, consequence)]] <- output(call("if", happened, amount, 0), list(unit = event_unit(event, consequence),
@@ -184,6 +190,7 @@ event_formulas <- function(study, name, event) {
   }
   if (!is.null(event$response)) {
     cost <- event$response$cost
+    if (is_law(cost) && !is.null(event$closed)) cost <- mean(cost)
     if (is_law(cost)) cost <- as.symbol(part_name(name, "response cost"))
     if (event$response$when == "occurs") cost <- call("if", happened, cost, 0)
     made[[part_name(name, "response")]] <- output(if (isTRUE(event$responded)) cost else 0,
@@ -195,14 +202,16 @@ event_formulas <- function(study, name, event) {
 # It happens where its uniform number is above 1 less its probability; of exclusive events each has its share of what those before
 # it leave.
 happened_expr <- function(study, name, now) {
+  if (!is.null(now$closed)) return(any(now$closed != 0))
   if (!is.null(now$rate)) {
     sums <- lapply(part_name(name, "impact", names(now$impacts)[1]), as.symbol)
     own <- call("!=", sums[[1]], 0)
   } else {
     p <- if (is_law(now$probability)) as.symbol(part_name(name, "probability")) else now$probability
     before <- exclusive_before(study, name)
+    open <- Filter(function(other) is.null(study$events[[other]]$closed), before)
     if (length(before)) {
-      left <- 1 - sum(vapply(before, function(other) event_now(study$events[[other]])$probability, 0))
+      left <- 1 - sum(vapply(open, function(other) event_now(study$events[[other]])$probability, 0))
       p <- if (left <= 0) 0 else min(p / left, 1)
     }
     own <- call(">", as.symbol(part_name(name, "draw")), if (is.numeric(p)) 1 - p else call("-", 1, p))
@@ -231,6 +240,7 @@ check_exclusive <- function(study, call) {
   for (name in names(study$events)) {
     set <- exclusive_set(study, name)
     if (length(set) < 2 || set[1] != name) next
+    set <- Filter(function(other) is.null(study$events[[other]]$closed), set)
     for (event in study$events[set]) {
       now <- event_now(event)
       if (!is.numeric(now$probability) || length(now$needs)) {
@@ -284,6 +294,7 @@ with_causes <- function(study, call) {
   for (name in names(study$events)) {
     for (other in names(study$events[[name]]$with)) {
       events <- study$events[c(name, other)]
+      if (any(vapply(events, function(event) !is.null(event$closed), NA))) next
       rated <- Filter(function(event) is.null(event$probability), events)
       if (length(rated)) {
         stop_ensayo("correlation", "Events with a common cause must have probabilities.", sprintf("%s has a rate.",

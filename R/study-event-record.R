@@ -1,7 +1,7 @@
 # Events in study files and registers.
 
 event_keys <- c("probability", "rate", "impact", "of", "on", "unit", "label", "note", "category", "owner", "excludes", "needs", "with",
-  "severity", "response", "taken")
+  "severity", "response", "taken", "closed")
 
 # `impact: pert(20, 50, 120)`; `{impact: pert(5, 10, 30), of: trench}`; `impact: {cost: ..., weeks: {percent: ..., of: ...}}`.
 event_from_record <- function(record, name, place = sprintf("Event %s", quoted(name))) {
@@ -24,6 +24,10 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
   if (!is.null(record$with)) {
     check_section(record$with, at("with"))
     made$with <- stats::setNames(lapply(record$with, read_number, place = at("with")), normal_name(names(record$with)))
+  }
+  if (!is.null(record$closed)) {
+    cost <- vapply(as.list(record$closed), read_number, 0, place = at("closed"))
+    made$closed <- stats::setNames(as.double(cost), names(made$impacts))
   }
   if (!is.null(record$taken) && read_flag(record$taken, at("taken"))) made$responded <- TRUE
   made
@@ -89,7 +93,7 @@ event_record <- function(event) {
     rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on, unit = if (length(unit) > 1) as.list(unit) else unit,
     label = event$label, note = event$note, category = event$category, owner = event$owner, excludes = several(event$excludes),
     needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
-    taken = if (isTRUE(event$responded)) TRUE))
+    taken = if (isTRUE(event$responded)) TRUE, closed = if (length(event$closed) > 1) as.list(event$closed) else unname(event$closed)))
 }
 
 file_events <- function(study, record, file) {
