@@ -78,8 +78,8 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   by <- check_choice(by, c("input", "group"))
   outputs <- resolve_outputs(given$outputs, result)
   through <- rlang::enquo(through)
-  # an event is one driver, its occurrence and its impact together
-  through <- if (rlang::quo_is_null(through)) impact_outputs(result$study) else
+  # an event is one driver, its occurrence and its impact together; so is an item of a cost tree
+  through <- if (rlang::quo_is_null(through)) c(impact_outputs(result$study), uncertain_items(result$study)) else
     resolve_names(through, output_names(result), "an output of the result")
   if (by == "group" && !isTRUE(driver_measures[[measure]]$groups)) {
     stop_argument("by", sprintf("\"input\" with the measure \"%s\"", measure), by,
@@ -175,7 +175,7 @@ driver_problem <- function(result, effect, draws, ranks, reach, through, stepped
   enters <- names(x) %in% c(paths, names(hidden))
   findings <- findings_where(!enters, "idle")
   twice <- unique(unlist(hidden)[duplicated(unlist(hidden))])
-  told <- setdiff(names(hidden), impact_outputs(study))
+  told <- setdiff(names(hidden), c(impact_outputs(study), cost_items_of(study)))
   findings[match(told, names(x))] <- lapply(hidden[told], function(inputs) {
     inputs <- intersect(names(draws), inputs)
     shared <- intersect(inputs, twice)

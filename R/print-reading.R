@@ -22,6 +22,7 @@ plain_reading <- function(reading, result, asked) {
 own_readings <- list(
   print = list(
     statistics = function(result, asked) result_output_lines(result, asked),
+    events = function(result, asked) cell_lines(event_cells(result), event_note(result), 6),
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) result_spec_lines(result),
     chances = function(result, asked) result_chance_lines(result, asked),
@@ -32,6 +33,16 @@ own_readings <- list(
     percentiles = function(result, asked) percentile_lines(percentile_table(result, asked$outputs, asked$percentiles)),
     contingency = function(result, asked) {
       planning_lines(contingency_table(result, asked$planning, asked$outputs), result)
+    },
+    costs = function(result, asked) {
+      tree <- result$study$costs[[1]]
+      cell_lines(cost_cells_shown(result, tree, sort(unique(c(asked$marks, asked$planning))), asked$planning), cost_note(result, tree))
+    },
+    events = function(result, asked) cell_lines(event_cells(result), event_note(result)),
+    gains = function(result, asked) {
+      total <- total_at_risk(result)
+      cell_lines(gain_cells(reading_gains$table(result, asked), result, total),
+        "\u00b1: 95 % simulation error. Gains do not add up, and hold without the cost of a response.")
     },
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) {

@@ -86,7 +86,7 @@ study_output_lines <- function(study, most = 60) {
   lines <- text_table(drop_empty(list(output = spread(table$name), unit = spread(table$unit),
     formula = unlist(formulas),
     label = spread(table$label))), indent = "  ")
-  c(lines, more_lines(length(study$outputs) - most, "output", "output_table()"))
+  c(lines, more_lines(nrow(output_table(study)) - most, "output", "output_table()"))
 }
 
 drop_empty <- function(columns) Filter(function(column) any(nzchar(column)), columns)

@@ -30,6 +30,18 @@ reports_own <- list(
     report_contingency(result, asked)
   },
   parts = function(result, asked, leading, shown) report_parts(result),
+  costs = function(result, asked, leading, shown) {
+    tree <- result$study$costs[[1]]
+    report_cells(cost_cells_shown(result, tree, sort(unique(c(asked$marks, asked$planning))), asked$planning), cost_note(result, tree),
+      drawn_figures("costs", result))
+  },
+  events = function(result, asked, leading, shown) {
+    report_cells(event_cells(result), event_note(result), drawn_figures("events", result))
+  },
+  gains = function(result, asked, leading, shown) {
+    report_cells(gain_cells(reading_gains$table(result, asked), result, total_at_risk(result)),
+      "\u00b1: 95 % simulation error. Gains do not add up, and hold without the cost of a response.", drawn_figures("gains", result))
+  },
   series = function(result, asked, leading, shown) {
     lapply(utils::head(series_names(result$study), figures_at_most), function(name) report_series(result, name, asked))
   },
@@ -44,6 +56,13 @@ reports_own <- list(
     }), report_drivers(result, shown))
   }
 )
+
+# Cells that the terminal shows, too.
+report_cells <- function(cells, note, figures = NULL) {
+  if (!is.null(cells$item)) cells$item <- gsub("  ", "\u2003", cells$item)
+  htmltools::tagList(lapply(figures, report_figure), report_table(cells, numeric = setdiff(names(cells), text_cells)),
+    if (length(note)) htmltools::tags$p(class = "note", note))
+}
 
 report_statistics <- function(result, asked) {
   table <- statistics_table(result, asked$outputs, asked$percentiles)

@@ -10,6 +10,10 @@ with_costs <- function(study, call = rlang::caller_env()) {
   for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
   study$inputs[names(inputs)] <- inputs
   study <- bound_inputs(study, call)
+  gone <- setdiff(c(study$correlations$a, study$correlations$b), names(study$inputs))
+  study$correlations <- study$correlations[!study$correlations$a %in% gone & !study$correlations$b %in% gone, , drop = FALSE]
+  for (tree in study$costs) study <- with_cost_groups(study, tree, call)
+  for (set in correlated_sets(study)) check_correlation_set(study, set, call)
   outputs <- do.call(c, c(list(list()), unname(lapply(study$costs, cost_outputs, call))))
   old <- names(Filter(function(output) !is.null(output$cost), study$outputs))
   study$outputs[setdiff(old, names(outputs))] <- NULL
@@ -125,6 +129,34 @@ cost_levels <- function(tree) {
     }))
   }
   walk("", 1)
+}
+
+# Items of cost trees whose own figures are uncertain; allowances are per cents of others.
+uncertain_items <- function(study) {
+  as.character(unlist(lapply(study$costs, function(tree) {
+    own <- Filter(function(item) is.null(item$percent) && any(vapply(item[c("quantity", "price", "amount", "factor")], is_law, NA)), tree$items)
+    if (length(own)) cost_name(tree, names(own))
+  }), use.names = FALSE))
+}
+
+# Items of one group hang together: a rank correlation of what is uncertain in each with what is in every other.
+with_cost_groups <- function(study, tree, call) {
+  for (group in names(tree$together)) {
+    own <- Filter(function(item) identical(item$group, group), tree$items)
+    inputs <- vapply(own, function(item) {
+      keys <- c(quantity = "quantity", price = "price", amount = "amount", percent = "percent", factor = "range")
+      at <- names(Filter(is_law, item[names(keys)]))[1]
+      if (is.na(at)) "" else cost_name(tree, paste(item$code, keys[[at]]))
+    }, "")
+    inputs <- unname(inputs[nzchar(inputs)])
+    if (length(inputs) < 2) {
+      stop_ensayo("argument", sprintf("A group whose items hang together must have two uncertain ones; %s has %d.", quoted(group), length(inputs)),
+        NULL, suggestion(group, unlist(lapply(tree$items, function(item) item$group))), name = group, call = call)
+    }
+    ends <- utils::combn(inputs, 2)
+    study <- add_pairs(study, data.frame(a = ends[1, ], b = ends[2, ], r = tree$together[[group]]), TRUE, call)
+  }
+  study
 }
 
 # The outputs of a study that are items or totals of cost trees, but for the trees' own totals.

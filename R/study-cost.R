@@ -13,6 +13,7 @@
 #' @param .rates A named list: what one unit of another currency is worth in it, a number or a law for each, by currency.
 #' @param .price_level Text or `NULL`: the price level of the total, such as `"2026"`.
 #' @param .indices A named list: by what prices of another price level are multiplied, a number or a law for each, by level.
+#' @param .together A named list: by group of items, the rank correlation of the costs of any two of them.
 #' @return The study with the costs, and the inputs and outputs that they are calculated with, added at the end.
 #' @section Columns: `code` and `label`; then of an item (a code that no other stands under) one of
 #'   * `quantity` and `price`, numbers or laws: how many times what a unit costs;
@@ -41,16 +42,23 @@
 #' res <- simulate(renewal, nsim = 1000, seed = 11)
 #' cost_table(res)
 #' @export
-add_costs <- function(.study, tree, .name = "costs", .currency = NULL, .rates = list(), .price_level = NULL, .indices = list()) {
+add_costs <- function(.study, tree, .name = "costs", .currency = NULL, .rates = list(), .price_level = NULL, .indices = list(),
+                      .together = list()) {
   check_study(.study)
   name <- check_new_names(stats::setNames(list(1), check_string(.name)), "total", c(quantity_names(.study), names(.study$tables)))
   if (!is.data.frame(tree)) stop_argument("tree", "a data frame", tree, "`read_costs()` makes one from a CSV file.")
   costs <- list(name = name, items = cost_items(tree), currency = check_string(.currency, null = TRUE),
     rates = check_factors(.rates, ".rates"), price_level = check_string(.price_level, null = TRUE),
-    indices = check_factors(.indices, ".indices"))
+    indices = check_factors(.indices, ".indices"), together = check_together(.together))
   if (name %in% names(.study$costs)) stop_argument(".name", "another name than that of a cost tree of the study", name)
   .study$costs[[name]] <- costs
   with_costs(.study)
+}
+
+check_together <- function(x, call = rlang::caller_env()) {
+  x <- as.list(x)
+  if (length(x) && (is.null(names(x)) || any(!nzchar(names(x))))) stop_argument(".together", "a named list of correlations", x, call = call)
+  lapply(x, check_correlation, ".together", call)
 }
 
 check_factors <- function(x, arg, call = rlang::caller_env()) {
@@ -212,7 +220,8 @@ part_costs <- list(
   record = function(study) {
     lapply(study$costs, function(tree) {
       more <- Filter(Negate(is.null), list(currency = tree$currency, rates = if (length(tree$rates)) lapply(tree$rates, amount_record),
-        price_level = tree$price_level, indices = if (length(tree$indices)) lapply(tree$indices, amount_record)))
+        price_level = tree$price_level, indices = if (length(tree$indices)) lapply(tree$indices, amount_record),
+        together = if (length(tree$together)) tree$together))
       cells <- cost_cells(tree$items)
       rows <- lapply(seq_along(cells$code), function(i) Filter(nzchar, lapply(cells[-1], `[`, i)))
       c(more, list(items = stats::setNames(rows, cells$code)))
@@ -228,7 +237,7 @@ file_costs <- function(study, record, file) {
   for (name in names(record)) {
     tree <- record[[name]]
     place <- sprintf("Costs %s", quoted(name))
-    check_keys(tree, c("items", "file", "currency", "rates", "price_level", "indices"), place)
+    check_keys(tree, c("items", "file", "currency", "rates", "price_level", "indices", "together"), place)
     if (is.null(tree$items) == is.null(tree$file)) stop_ensayo("file", sprintf("%s must give `items`, or a `file`.", place))
     items <- if (!is.null(tree$file)) read_costs(beside(tree$file, file$folder)) else {
       keys <- unique(unlist(lapply(tree$items, names)))
@@ -236,7 +245,8 @@ file_costs <- function(study, record, file) {
       as.data.frame(c(list(code = names(tree$items)), cells), check.names = FALSE)
     }
     factors <- function(key) lapply(tree[[key]] %||% list(), amount_from_record, sprintf("%s, %s", place, quoted(key)))
-    study <- in_place(place, add_costs(study, items, normal_name(name), tree$currency, factors("rates"), tree$price_level, factors("indices")))
+    study <- in_place(place, add_costs(study, items, normal_name(name), tree$currency, factors("rates"), tree$price_level, factors("indices"),
+      lapply(tree$together %||% list(), read_number, sprintf("%s, `together`", place))))
   }
   study
 }

@@ -289,7 +289,9 @@ with_impacts_added <- function(study, call) {
 # Correlations of whether events happen, as rank correlations of the uniform numbers behind. Before and after a response it is the
 # same, so that no other event changes.
 with_causes <- function(study, call) {
-  study$correlations <- own_correlations(study)
+  draws <- part_name(names(study$events), "draw")
+  pairs <- study$correlations
+  study$correlations <- pairs[!(pairs$a %in% draws & pairs$b %in% draws), , drop = FALSE]
   rownames(study$correlations) <- NULL
   for (name in names(study$events)) {
     for (other in names(study$events[[name]]$with)) {
@@ -309,11 +311,13 @@ with_causes <- function(study, call) {
   study
 }
 
-# Correlations that do not come from events with a common cause.
+# Correlations that do not come from events with a common cause, or from groups of costs.
 own_correlations <- function(study) {
   pairs <- study$correlations
   draws <- part_name(names(study$events), "draw")
-  pairs[!(pairs$a %in% draws & pairs$b %in% draws), , drop = FALSE]
+  of_groups <- names(Filter(function(input) !is.null(input$cost), study$inputs))
+  together <- any(lengths(lapply(study$costs, function(tree) tree$together)) > 0)
+  pairs[!(pairs$a %in% draws & pairs$b %in% draws) & !(together & pairs$a %in% of_groups & pairs$b %in% of_groups), , drop = FALSE]
 }
 
 # The correlation of normal scores with which two events have this correlation of whether they happen.
