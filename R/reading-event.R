@@ -77,7 +77,7 @@ reading_costs <- list(
 )
 
 reading_gains <- list(
-  title = function(result, asked) sprintf("What it is worth to be rid of an event (%s, P%s)", total_at_risk(result), format(asked$planning)),
+  title = function(result, asked) sprintf("What it is worth to be rid of an event (%s, P%s)", total_at_risk(result) %||% "", format(asked$planning)),
   places = c("show", "json", "report"),
   there = function(result) length(result$study$events) > 0 && !is.null(total_at_risk(result)),
   table = function(result, asked) removal_gain(result, !!total_at_risk(result), of = "events", percentile = asked$planning)

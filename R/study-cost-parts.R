@@ -10,8 +10,10 @@ with_costs <- function(study, call = rlang::caller_env()) {
   for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
   study$inputs[names(inputs)] <- inputs
   study <- bound_inputs(study, call)
+  study$correlations <- own_correlations(study, of_events = TRUE)
   gone <- setdiff(c(study$correlations$a, study$correlations$b), names(study$inputs))
   study$correlations <- study$correlations[!study$correlations$a %in% gone & !study$correlations$b %in% gone, , drop = FALSE]
+  rownames(study$correlations) <- NULL
   for (tree in study$costs) study <- with_cost_groups(study, tree, call)
   for (set in correlated_sets(study)) check_correlation_set(study, set, call)
   outputs <- do.call(c, c(list(list()), unname(lapply(study$costs, cost_outputs, call))))
@@ -141,6 +143,7 @@ uncertain_items <- function(study) {
 
 # Items of one group hang together: a rank correlation of what is uncertain in each with what is in every other.
 with_cost_groups <- function(study, tree, call) {
+  study$costs[[tree$name]]$paired <- NULL
   for (group in names(tree$together)) {
     own <- Filter(function(item) identical(item$group, group), tree$items)
     inputs <- vapply(own, function(item) {
@@ -154,7 +157,9 @@ with_cost_groups <- function(study, tree, call) {
         NULL, suggestion(group, unlist(lapply(tree$items, function(item) item$group))), name = group, call = call)
     }
     ends <- utils::combn(inputs, 2)
-    study <- add_pairs(study, data.frame(a = ends[1, ], b = ends[2, ], r = tree$together[[group]]), TRUE, call)
+    pairs <- data.frame(a = ends[1, ], b = ends[2, ], r = tree$together[[group]])
+    study <- add_pairs(study, pairs, FALSE, call)
+    study$costs[[tree$name]]$paired <- rbind(study$costs[[tree$name]]$paired, pairs[c("a", "b")])
   }
   study
 }

@@ -228,6 +228,7 @@ part_costs <- list(
     })
   },
   read = function(study, record, file) file_costs(study, record, file),
+  reviewed = function(study, asked) review_costs(study),
   table = function(study) cost_listing(study)
 )
 

@@ -312,12 +312,12 @@ with_causes <- function(study, call) {
 }
 
 # Correlations that do not come from events with a common cause, or from groups of costs.
-own_correlations <- function(study) {
+own_correlations <- function(study, of_events = FALSE) {
   pairs <- study$correlations
-  draws <- part_name(names(study$events), "draw")
-  of_groups <- names(Filter(function(input) !is.null(input$cost), study$inputs))
-  together <- any(lengths(lapply(study$costs, function(tree) tree$together)) > 0)
-  pairs[!(pairs$a %in% draws & pairs$b %in% draws) & !(together & pairs$a %in% of_groups & pairs$b %in% of_groups), , drop = FALSE]
+  draws <- if (!of_events) part_name(names(study$events), "draw")
+  paired <- do.call(rbind, lapply(unname(study$costs), function(tree) tree$paired))
+  key <- function(pairs) paste(pairs$a, pairs$b, sep = "\r")
+  pairs[!(pairs$a %in% draws & pairs$b %in% draws) & !key(pairs) %in% key(paired), , drop = FALSE]
 }
 
 # The correlation of normal scores with which two events have this correlation of whether they happen.

@@ -123,6 +123,7 @@ part_events <- list(
   },
   record = function(study) lapply(study$events, event_record),
   read = function(study, record, file) file_events(study, record, file),
+  reviewed = function(study, asked) review_events(study, asked$nsim),
   table = function(study) event_register(study)
 )
 
