@@ -41,7 +41,7 @@ costs_plot_data <- function(result, tree, depth, most) {
   ends <- range(not_exceeded(range(readings$percentiles), readings$sense))
   table <- cost_table_of(result, tree, sort(unique(readings$percentiles)), readings$planning)
   shown <- utils::head(table[table$level <= depth, ], most)
-  read <- vapply(shown$name, function(name) percentile_values(finite_values(result, name), ends), numeric(2))
+  read <- vapply(shown$quantity, function(name) percentile_values(finite_values(result, name), ends), numeric(2))
   label <- ifelse(nzchar(shown$code), trimws(paste(shown$code, shown$label)), "Total")
   label <- paste0(strrep("    ", pmax(shown$level - 1, 0)), label)
   rows <- data.frame(label = factor(label, rev(label)), low = read[1, ], high = read[2, ], mean = shown$mean, base = shown$base, total = !shown$leaf, row.names = NULL)

@@ -7,7 +7,7 @@
 #' @param tree Text: which cost tree, where a study has several.
 #' @return A data frame with a row for the total and one for each code, in the order of the tree: `code`, `level`, `label`, `base`, `mean`, `sd`, a column for each
 #'   percentile, `sum_of_parts` (the sum of the planning percentiles of the codes right under it), `allotment` and its standard `error`
-#'   ([allotments()]), `unit`, `name` (of the output), and `leaf`.
+#'   ([allotments()]), `unit`, `quantity` (the output), and `leaf`.
 #' @section Why they differ: means add up. Percentiles add up only if all parts are high in the same runs; the less they hang together, the
 #'   more the sum of their P80 exceeds the total's P80.
 #' @section Errors: `ensayo_error_argument` where the study has no costs.
@@ -51,7 +51,7 @@ cost_table_of <- function(result, tree, percentiles, planning) {
   table$allotment <- allotted$allotment[at]
   table$error <- allotted$error[at]
   table$unit <- rep(tree$currency %||% "", nrow(rows))
-  table$name <- rows$name
+  table$quantity <- rows$name
   table$leaf <- rows$leaf
   new_table(table)
 }
