@@ -8,7 +8,8 @@ demos <- list(
     about = "the town's network, by a small outside program whose runs sometimes fail"),
   tank = list(file = "tank.yml", about = "the tank over a dry summer, day by day: when to call for water, and how much",
     story = function(result, out) tank_story(result, out)),
-  renewal = list(file = "renewal.yml", with = "renewal", about = "what the renewal of the network costs: items, events, what to hold and to avoid",
+  renewal = list(file = "renewal.yml", with = "renewal",
+    about = "what the renewal of the network costs: items, events, what to hold and to avoid",
     story = function(result, out) renewal_story(result, out))
 )
 
@@ -58,7 +59,8 @@ renewal_story <- function(result, out) {
   enough <- mean(finite_values(result, total) <= plan + expected)
   gains <- removal_gain(result, !!total, of = "responses")
   best <- gains[which.max(gains$mean_gain), ]
-  now <- result$study |> replace_costs(read_costs(file.path(out, "renewal", "status.csv"))) |> close_events(rock = 96, cables = 0, archaeology = 0)
+  now <- result$study |> replace_costs(read_costs(file.path(out, "renewal", "status.csv"))) |> close_events(rock = 96, cables = 0,
+    archaeology = 0)
   later <- simulate(now, result$provenance$nsim, result$provenance$seed, progress = NULL)
   bridge <- bridge_results(result, later, !!total)
   picture <- file.path(out, "bridge.png")
@@ -68,11 +70,15 @@ renewal_story <- function(result, out) {
   moved <- bridge[bridge$row == "part", ][1, ]
   mark <- sprintf("P%s", format(planning))
   told_story("What to hold, and what to avoid", c(
-    sprintf("The plan says %s; %s of the cost is %s, so a reserve of %s is to be held.", number(plan), mark, number(reserve$value), number(reserve$contingency)),
-    sprintf("With ranges alone %s would be %s, with events alone %s: these do not add up.", mark, number(split[[mark]][2]), number(split[[mark]][3])),
-    sprintf("The sum of probability times impact, %s, held as the reserve would be enough in %s of runs.", number(expected), format_share(enough, 0)),
+    sprintf("The plan says %s; %s of the cost is %s, so a reserve of %s is to be held.", number(plan), mark, number(reserve$value),
+      number(reserve$contingency)),
+    sprintf("With ranges alone %s would be %s, with events alone %s: these do not add up.", mark, number(split[[mark]][2]),
+      number(split[[mark]][3])),
+    sprintf("The sum of probability times impact, %s, held as the reserve would be enough in %s of runs.", number(expected),
+      format_share(enough, 0)),
     sprintf("Of the responses the one to %s gains most, what it costs taken off: %s in the mean.", best$name, number(best$mean_gain)),
-    sprintf("A third of the works later %s is spent; %s comes to %s, and %s must still be held.", number(value("spent")), mark, number(value("percentile")),
+    sprintf("A third of the works later %s is spent; %s comes to %s, and %s must still be held.", number(value("spent")), mark,
+      number(value("percentile")),
       number(value("reserve needed"))),
     sprintf("What moved it most: %s, by %s. The bridge is in %s.", moved$label, number(moved$change), picture)))
 }

@@ -119,7 +119,8 @@ kept_part <- function(size, deductible, limit) {
     one <- pointed_law(values, vapply(values, function(value) sum(points$shares[at & left == value]), 0))
     return(list(one = one, share = share))
   }
-  if (ask(size, "strict", deductible + limit, FALSE, FALSE) >= share * (1 - 1e-15)) return(list(one = pointed_law(limit, 1), share = share))
+  if (ask(size, "strict", deductible + limit, FALSE, FALSE) >= share * (1 - 1e-15)) return(list(one = pointed_law(limit, 1),
+    share = share))
   list(one = new_ready_law(kept_size, list(of = size, from = deductible, most = limit, share = share)), share = share)
 }
 

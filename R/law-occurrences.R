@@ -60,7 +60,8 @@ family_occurrences <- list(
   about = "A compound sum of which single occurrences are drawn.",
   kind = "derived",
   # laws as they are: what is taken of them is a law in turn
-  parameters = c(count = "plain law", size = "plain law", deductible = "number", limit = "limit", limit_in_all = "limit", by = "text", take = "text",
+  parameters = c(count = "plain law", size = "plain law", deductible = "number", limit = "limit", limit_in_all = "limit", by = "text",
+    take = "text",
     above = "number"),
   discrete = function(par) is_discrete(marginal_law(par)),
   dear = TRUE,
@@ -120,7 +121,8 @@ family_largest_of_count <- list(
   kinks = function(par) Filter(is.finite, c(0, ask(par$one, "kinks"), ask(par$one, "support"))),
   atoms = function(par) {
     values <- unique(c(0, ask(par$one, "atoms")$values))
-    list(values = values, shares = largest_tail(par, values, TRUE, FALSE, "cumulative") - largest_tail(par, values, TRUE, FALSE, "strict"))
+    list(values = values, shares = largest_tail(par, values, TRUE, FALSE, "cumulative") - largest_tail(par, values, TRUE, FALSE,
+      "strict"))
   },
   tail_index = function(par) c(Inf, ask(par$one, "tail_index")[2]),
   support = function(par) c(if (par$count$value(1 - par$share) > 0) 0 else ask(par$one, "support")[1], ask(par$one, "support")[2])

@@ -30,7 +30,8 @@ plot_costs <- function(result, tree = NULL, depth = 3, most = 60) {
     ggplot2::scale_colour_manual(values = c(`TRUE` = palette_ensayo$shade, `FALSE` = palette_ensayo$fill), guide = "none") +
     ggplot2::facet_wrap(~panel, scales = "free_x", strip.position = "bottom") +
     ggplot2::scale_x_continuous(NULL, labels = axis_numbers) +
-    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, y = NULL, caption = paste(c(data$note, run_caption(result)), collapse = "\n")) +
+    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, y = NULL, caption = paste(c(data$note, run_caption(result)),
+      collapse = "\n")) +
     theme_ensayo(if (nrow(data$rows) > 30) 11 else 13) + ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
       axis.text.y = ggplot2::element_text(hjust = 0),
       strip.placement = "outside", panel.spacing.x = grid::unit(1.2, "lines"))
@@ -44,21 +45,26 @@ costs_plot_data <- function(result, tree, depth, most) {
   read <- vapply(shown$quantity, function(name) percentile_values(finite_values(result, name), ends), numeric(2))
   label <- ifelse(nzchar(shown$code), trimws(paste(shown$code, shown$label)), "Total")
   label <- paste0(strrep("    ", pmax(shown$level - 1, 0)), label)
-  rows <- data.frame(label = factor(label, rev(label)), low = read[1, ], high = read[2, ], mean = shown$mean, base = shown$base, total = !shown$leaf, row.names = NULL)
+  rows <- data.frame(label = factor(label, rev(label)), low = read[1, ], high = read[2, ], mean = shown$mean, base = shown$base,
+    total = !shown$leaf, row.names = NULL)
   decimals <- output_decimals(result, tree$name)
   rows$panel <- with_unit("Cost", unit_in_brackets(tree$currency))
   # small items show how uncertain they are beside the largest
   relative <- rows[rows$base != 0, ]
-  relative[c("low", "high", "mean", "base")] <- lapply(relative[c("low", "high", "mean", "base")], function(x) 100 * (x / relative$base - 1))
+  relative[c("low", "high", "mean", "base")] <- lapply(relative[c("low", "high", "mean", "base")],
+    function(x) 100 * (x / relative$base - 1))
   relative$panel <- "Off the base value [%]"
   widest <- which.max(ifelse(shown$leaf, rows$high - rows$low, -1))
   rows <- rbind(rows, relative)
   rows$panel <- factor(rows$panel, unique(rows$panel))
   list(rows = rows,
-    title = sprintf("%s is the most uncertain item: from %s to %s", trimws(shown$label[widest]), format_decimals(read[1, widest], decimals),
+    title = sprintf("%s is the most uncertain item: from %s to %s", trimws(shown$label[widest]), format_decimals(read[1, widest],
+      decimals),
       with_unit(format_decimals(read[2, widest], decimals), tree$currency)),
-    subtitle = sprintf("Bar: P%s to P%s. Dot: mean. Diamond: base value", format(min(readings$percentiles)), format(max(readings$percentiles))),
-    note = c("Means add up to the total; percentiles do not.", if (nrow(table) > nrow(shown)) sprintf("%s not shown.", count_of(nrow(table) - nrow(shown), "more code"))))
+    subtitle = sprintf("Bar: P%s to P%s. Dot: mean. Diamond: base value", format(min(readings$percentiles)),
+      format(max(readings$percentiles))),
+    note = c("Means add up to the total; percentiles do not.", if (nrow(table) > nrow(shown)) sprintf("%s not shown.",
+      count_of(nrow(table) - nrow(shown), "more code"))))
 }
 
 #' @rdname plot_costs
@@ -73,7 +79,8 @@ plot_allotments <- function(result, total = NULL, most = 25) {
     ggplot2::geom_text(ggplot2::aes(.data$place, label = .data$shown), hjust = data$side, size = 3.7, colour = palette_ensayo$ink) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_ensayo$quiet, linewidth = 0.5) +
     ggplot2::scale_fill_manual(values = c(`TRUE` = palette_ensayo$shade, `FALSE` = palette_ensayo$lowers), guide = "none") +
-    ggplot2::scale_x_continuous(with_unit("Part of the reserve", unit_in_brackets(data$unit)), labels = axis_numbers, expand = ggplot2::expansion(mult = c(0.08, 0.12))) +
+    ggplot2::scale_x_continuous(with_unit("Part of the reserve", unit_in_brackets(data$unit)), labels = axis_numbers,
+      expand = ggplot2::expansion(mult = c(0.08, 0.12))) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, y = NULL, caption = run_caption(result)) + theme_ensayo() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }
@@ -88,7 +95,8 @@ allotments_plot_data <- function(result, total, most) {
   leaves <- utils::head(leaves, most)
   labels <- unique_labels(ifelse(nzchar(leaves$label), leaves$label, leaves$name), leaves$name)
   rows <- data.frame(label = labels, allotment = leaves$allotment, error = leaves$error)
-  if (nrow(rest)) rows <- rbind(rows, data.frame(label = count_of(nrow(rest), "other"), allotment = sum(rest$allotment), error = NA_real_))
+  if (nrow(rest)) rows <- rbind(rows, data.frame(label = count_of(nrow(rest), "other"), allotment = sum(rest$allotment),
+    error = NA_real_))
   rows$label <- factor(rows$label, rev(rows$label))
   rows$low <- rows$allotment - 1.96 * rows$error
   rows$high <- rows$allotment + 1.96 * rows$error
@@ -112,11 +120,14 @@ plot_bridge <- function(bridge, most = 15) {
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$place)) +
     ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.36, xend = .data$place + 1.36, y = .data$value, yend = .data$value),
       data$rows[-nrow(data$rows), ], colour = palette_ensayo$noise, linewidth = 0.5) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$place - 0.36, xmax = .data$place + 0.36, ymin = .data$bottom, ymax = .data$top, fill = .data$what)) +
-    ggplot2::geom_linerange(ggplot2::aes(ymin = .data$value - .data$half, ymax = .data$value + .data$half), data$rows[is.finite(data$rows$half), ],
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$place - 0.36, xmax = .data$place + 0.36, ymin = .data$bottom, ymax = .data$top,
+      fill = .data$what)) +
+    ggplot2::geom_linerange(ggplot2::aes(ymin = .data$value - .data$half, ymax = .data$value + .data$half),
+      data$rows[is.finite(data$rows$half), ],
       colour = palette_ensayo$ink, linewidth = 0.5) +
     ggplot2::geom_text(ggplot2::aes(y = .data$above, label = .data$shown), vjust = -0.6, size = 3.8, colour = palette_ensayo$ink) +
-    ggplot2::scale_fill_manual(NULL, values = c(total = palette_ensayo$line, raises = palette_ensayo$accent, lowers = palette_ensayo$fill),
+    ggplot2::scale_fill_manual(NULL, values = c(total = palette_ensayo$line, raises = palette_ensayo$accent,
+      lowers = palette_ensayo$fill),
       breaks = intersect(c("raises", "lowers"), data$rows$what)) +
     ggplot2::scale_x_continuous(NULL, breaks = data$rows$place, labels = data$rows$label) +
     ggplot2::scale_y_continuous(data$axis, labels = axis_numbers, expand = ggplot2::expansion(mult = c(0.02, 0.1))) +
@@ -149,14 +160,17 @@ bridge_plot_data <- function(bridge, most) {
   error <- max(c(parts$error[parts$error > 0], diff(span) / 1000, abs(end) / 1e6))
   decimals <- max(0, min(6, -floor(log10(2 * error))))
   rows$above <- pmax(rows$top, rows$value + ifelse(is.finite(rows$half), rows$half, 0))
-  rows$shown <- c(format_decimals(start, decimals), sprintf("%s%s", ifelse(parts$change > 0, "+", ""), format_decimals(parts$change, decimals)),
+  rows$shown <- c(format_decimals(start, decimals), sprintf("%s%s", ifelse(parts$change > 0, "+", ""), format_decimals(parts$change,
+    decimals)),
     format_decimals(end, decimals))
   rows$label <- vapply(rows$label, function(label) paste(strwrap(label, 14), collapse = "\n"), "")
   mark <- sprintf("P%s", format(table$percentile[1]))
   unit <- table$unit[1]
   largest <- parts$label[which.max(abs(parts$change))]
   moved <- if (nrow(parts) == 0) "nothing moved it" else sprintf("most by %s", largest)
-  list(rows = rows, limits = c(low, max(rows$above) + 0.08 * max(diff(span), 0.01 * abs(span[2]))), axis = with_unit(mark, unit_in_brackets(unit)),
-    title = sprintf("%s moved from %s to %s, %s", mark, format_decimals(start, decimals), with_unit(format_decimals(end, decimals), unit), moved),
+  list(rows = rows, limits = c(low, max(rows$above) + 0.08 * max(diff(span), 0.01 * abs(span[2]))), axis = with_unit(mark,
+    unit_in_brackets(unit)),
+    title = sprintf("%s moved from %s to %s, %s", mark, format_decimals(start, decimals), with_unit(format_decimals(end, decimals),
+      unit), moved),
     subtitle = "Shares do not depend on the order of the parts. Lines: 95 % simulation error. The axis does not begin at 0")
 }

@@ -8,14 +8,14 @@
 #' @param gains What [removal_gain()] gives; or `NULL` for that of the events.
 #' @param most Whole number: the most events to name, or rows to show.
 #' @return A ggplot object.
-#' @section Reading them: the curves of ranges alone and of events alone do not add up to that of both; percentiles never do. On the lines of
-#'   `plot_events()` all events add the same to the mean: a rare and large one as much as a likely and small one, though they ask for
-#'   other answers.
+#' @section Reading them: the curves of ranges alone and of events alone do not add up to that of both; percentiles never do. On the
+#'   lines of `plot_events()` all events add the same to the mean: a rare and large one as much as a likely and small one, though
+#'   they ask for other answers.
 #' @section Errors: `ensayo_error_argument` where the study has no events.
 #' @examples
 #' works <- study("Works") |>
 #'   add_inputs(pipe = law_pert(370, 410, 520)) |>
-#'   add_events(rock = event(0.3, law_pert(20, 50, 120)), flood = event(0.05, law_pert(60, 90, 200))) |>
+#'   add_events(rock = event(0.3, law_pert(20, 50, 120)), flood = event(0.05, 90)) |>
 #'   add_outputs(cost = output(pipe + sum(events), unit = "kEUR"))
 #' res <- simulate(works, nsim = 1000, seed = 11)
 #' plot_split(res, cost)
@@ -33,9 +33,11 @@ plot_split <- function(result, total = NULL) {
     ggplot2::geom_point(ggplot2::aes(.data$value, data$at), data$marks, size = 2.6, show.legend = FALSE) +
     ggplot2::annotate("text", x = data$plan, y = 0.02, label = sprintf("plan %s", data$plan_shown), hjust = -0.08, vjust = 0, size = 3.7,
       colour = palette_ensayo$quiet) +
-    ggplot2::scale_colour_manual(NULL, values = stats::setNames(c(palette_ensayo$shade, palette_ensayo$accent, palette_ensayo$line), data$parts)) +
+    ggplot2::scale_colour_manual(NULL, values = stats::setNames(c(palette_ensayo$shade, palette_ensayo$accent, palette_ensayo$line),
+      data$parts)) +
     ggplot2::scale_linetype_manual(NULL, values = stats::setNames(c("52", "22", "solid"), data$parts)) +
-    ggplot2::scale_y_continuous("Share of runs not above", labels = function(x) format_share(x, 0), limits = c(0, 1.02), expand = c(0, 0)) +
+    ggplot2::scale_y_continuous("Share of runs not above", labels = function(x) format_share(x, 0), limits = c(0, 1.02), expand = c(0,
+      0)) +
     quantity_scale(ggplot2::scale_x_continuous, axis_title(result$study, total), "number") +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = run_caption(result)) + theme_ensayo()
 }
@@ -43,7 +45,8 @@ plot_split <- function(result, total = NULL) {
 total_drawn <- function(quosure, result, call = rlang::caller_env()) {
   if (!rlang::quo_is_null(quosure)) return(resolve_single_output(quosure, result))
   total <- total_at_risk(result)
-  if (is.null(total)) stop_ensayo("argument", "Name the total.", "No output holds events or costs.", suggestion("", output_names(result)), call = call)
+  if (is.null(total)) stop_ensayo("argument", "Name the total.", "No output holds events or costs.", suggestion("",
+    output_names(result)), call = call)
   total
 }
 
@@ -81,12 +84,16 @@ plot_events <- function(result, most = 25) {
   if (is.null(data)) return(empty_plot("No event happened in any run", run_caption(result)))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$happens, .data$size)) +
     ggplot2::geom_line(ggplot2::aes(.data$x, .data$y, group = .data$level), data$lines, colour = palette_ensayo$noise, linewidth = 0.5) +
-    ggplot2::geom_text(ggplot2::aes(.data$x, .data$y, label = .data$shown), data$ends, colour = palette_ensayo$quiet, size = 3.4, hjust = 1.05, vjust = -0.4) +
+    ggplot2::geom_text(ggplot2::aes(.data$x, .data$y, label = .data$shown), data$ends, colour = palette_ensayo$quiet, size = 3.4,
+      hjust = 1.05, vjust = -0.4) +
     ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = palette_ensayo$fill, linewidth = 1.6) +
     ggplot2::geom_point(ggplot2::aes(shape = .data$sign, fill = .data$sign), size = 3.2, colour = palette_ensayo$line, stroke = 1) +
-    ggplot2::geom_text(ggplot2::aes(.data$label_x, .data$label_y, label = .data$label, hjust = .data$side), size = 3.7, colour = palette_ensayo$ink) +
-    ggplot2::scale_shape_manual(NULL, values = c(costs = 21, saves = 25), guide = if (any(data$rows$sign == "saves")) "legend" else "none") +
-    ggplot2::scale_fill_manual(NULL, values = c(costs = palette_ensayo$line, saves = "white"), guide = if (any(data$rows$sign == "saves")) "legend" else "none") +
+    ggplot2::geom_text(ggplot2::aes(.data$label_x, .data$label_y, label = .data$label, hjust = .data$side), size = 3.7,
+      colour = palette_ensayo$ink) +
+    ggplot2::scale_shape_manual(NULL, values = c(costs = 21, saves = 25),
+      guide = if (any(data$rows$sign == "saves")) "legend" else "none") +
+    ggplot2::scale_fill_manual(NULL, values = c(costs = palette_ensayo$line, saves = "white"),
+      guide = if (any(data$rows$sign == "saves")) "legend" else "none") +
     ggplot2::scale_y_log10(with_unit("Impact where it happens", unit_in_brackets(data$unit)), labels = axis_numbers) +
     ggplot2::scale_x_continuous("Share of runs in which it happens", labels = function(x) format_share(x, 0), limits = c(0, data$reach),
       breaks = function(range) pretty(c(0, min(range[2], 1))), expand = c(0, 0)) +
@@ -96,7 +103,8 @@ plot_events <- function(result, most = 25) {
 
 events_plot_data <- function(result, most) {
   table <- event_table(result)
-  table <- table[table$state %in% c("open", "response taken") & table$happens > 0 & is.finite(table$when_it_happens) & table$when_it_happens != 0, ]
+  open <- table$state %in% c("open", "response taken") & table$happens > 0
+  table <- table[open & is.finite(table$when_it_happens) & table$when_it_happens != 0, ]
   if (nrow(table) == 0) return(NULL)
   unit <- names(sort(-table(table$unit)))[1]
   table <- table[table$unit == unit, ]
@@ -167,10 +175,12 @@ plot_gains <- function(result, output = NULL, gains = NULL, most = 20) {
     ggplot2::geom_vline(xintercept = 0, colour = palette_ensayo$quiet, linewidth = 0.5) +
     ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = palette_ensayo$shade, linewidth = 1.4) +
     ggplot2::geom_point(ggplot2::aes(fill = .data$told), shape = 21, size = 3.6, colour = palette_ensayo$line, stroke = 1) +
-    ggplot2::geom_point(ggplot2::aes(.data$net), data$rows[is.finite(data$rows$net), ], shape = 4, size = 2.8, stroke = 1.2, colour = palette_ensayo$accent) +
+    ggplot2::geom_point(ggplot2::aes(.data$net), data$rows[is.finite(data$rows$net), ], shape = 4, size = 2.8, stroke = 1.2,
+      colour = palette_ensayo$accent) +
     ggplot2::scale_fill_manual(NULL, values = c(`told from noise` = palette_ensayo$line, `not told from noise` = "white"), drop = FALSE,
       guide = if (length(unique(data$rows$told)) > 1) "legend" else "none") +
-    quantity_scale(ggplot2::scale_x_continuous, with_unit(sprintf("By how much %s falls without it", data$mark), unit_in_brackets(data$unit)), "number") +
+    quantity_scale(ggplot2::scale_x_continuous, with_unit(sprintf("By how much %s falls without it", data$mark),
+      unit_in_brackets(data$unit)), "number") +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, y = NULL, caption = run_caption(result)) + theme_ensayo() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }
@@ -189,5 +199,6 @@ gains_plot_data <- function(result, output, gains, most) {
   list(rows = rows, mark = mark, unit = quantity_unit(result$study, output),
     title = sprintf("%s of %s falls most, by %s, without: %s", mark, quantity_label(result$study, output),
       with_unit(format_decimals(rows$gain[1], decimals), quantity_unit(result$study, output)), labels[1]),
-    subtitle = paste0("Bars: 95 % simulation error. Gains do not add up", if (any(is.finite(rows$net))) ". Crosses: less what the response costs"))
+    subtitle = paste0("Bars: 95 % simulation error. Gains do not add up",
+      if (any(is.finite(rows$net))) ". Crosses: less what the response costs"))
 }

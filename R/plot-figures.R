@@ -63,7 +63,8 @@ figure_kinds <- list(
   costs = list(about = "a cost tree as bars", of = "result", place = "costs",
     there = function(result) length(result$study$costs) > 0, lacks = "costs", draw = function(result, name, asked) plot_costs(result)),
   allotments = list(about = "parts of a reserve that add up to it", of = "output", place = "costs",
-    there = function(result) !is.null(total_at_risk(result)) && nrow(sum_tree(result$study, total_at_risk(result))) > 0, lacks = "costs or events in a plain sum",
+    there = function(result) !is.null(total_at_risk(result)) && nrow(sum_tree(result$study, total_at_risk(result))) > 0,
+    lacks = "costs or events in a plain sum",
     draw = function(result, name, asked) plot_allotments(result, !!(name %||% total_at_risk(result)))),
   runs = list(about = "value against the run's number", of = "output",
     draw = function(result, name, asked) plot_runs(result, !!name))

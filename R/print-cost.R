@@ -6,7 +6,8 @@ event_cells <- function(result) {
   decimals <- if (!is.null(total)) output_decimals(result, total) else NA
   amount <- function(x) ifelse(is.finite(x), if (is.na(decimals)) format_number(x) else format_decimals(x, decimals), "")
   drop_empty(list(event = table$event, label = table$label, category = table$category, owner = table$owner,
-    `stated` = ifelse(is.na(table$probability), ifelse(is.na(table$rate), "", sprintf("%s a run", format_number(table$rate))), format_share(table$probability)),
+    `stated` = ifelse(is.na(table$probability), ifelse(is.na(table$rate), "", sprintf("%s a run", format_number(table$rate))),
+      format_share(table$probability)),
     happens = format_share(table$happens), `when it happens` = amount(table$when_it_happens), `P10 to P90` = ifelse(is.finite(table$P10),
       sprintf("%s to %s", amount(table$P10), amount(table$P90)), ""), mean = amount(table$mean), unit = table$unit,
     state = ifelse(table$state == "open", "", table$state)))
@@ -50,7 +51,8 @@ cost_cells_shown <- function(result, tree, percentiles, planning) {
 }
 
 cost_note <- function(result, tree) {
-  paste(sprintf("Means add up; percentiles do not, for items are seldom all high in one run. Allotments are what of the reserve at P%s belongs to each:",
+  paste("Means add up; percentiles do not, for items are seldom all high in one run.",
+    sprintf("Allotments are what of the reserve at P%s belongs to each:",
     format(result$study$readings$planning)), "they add up, to within rounding.")
 }
 
@@ -66,6 +68,7 @@ gain_cells <- function(table, result, output) {
   drop_empty(list(name = table$name, label = table$label, happens = ifelse(is.na(table$happens), "", format_share(table$happens)),
     `mean falls by` = amount(table$mean_gain), percentile = amount(table$gain), error = format_number(1.96 * table$error, 2),
     `target gains` = ifelse(is.na(table$chance_gain), "", format_share(table$chance_gain)), `response costs` = amount(table$cost),
-    net = amount(table$net), remark = ifelse(table$beyond_noise, "", ifelse(table$gain == 0, "no difference at this percentile", "not told from noise")))) |>
+    net = amount(table$net), remark = ifelse(table$beyond_noise, "", ifelse(table$gain == 0, "no difference at this percentile",
+      "not told from noise")))) |>
     renamed_cells(c(percentile = sprintf("P%s falls by", format(table$percentile[1])), error = "\u00b1"))
 }

@@ -12,7 +12,8 @@ calculated_again <- function(result, output, changed, rows = seq_len(run_count(r
   kept <- lapply(store_columns(result$store, setdiff(wanted, names(changed))), column_at, rows)
   held <- lapply(Filter(Negate(varies), study$inputs), held_value)
   columns <- c(held[setdiff(names(held), names(changed))], kept, changed)
-  for (name in Filter(function(name) is_stepped(study$inputs[[name]]) && is.double(kept[[name]]), names(kept))) columns[[name]] <- of_runs(kept[[name]])
+  for (name in Filter(function(name) is_stepped(study$inputs[[name]]) && is.double(kept[[name]]),
+    names(kept))) columns[[name]] <- of_runs(kept[[name]])
   evaluator <- study_evaluator(study, run_setting(result$provenance$seed, plan = plan_again(result$provenance)))
   on.exit(end_evaluator(evaluator))
   outcome <- evaluator(columns, run_numbers(result)[rows])

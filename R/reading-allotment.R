@@ -4,13 +4,14 @@
 #' the parts add up. Percentiles of the parts themselves do not ([parts_of()], [cost_table()]).
 #'
 #' @inheritParams parts_of
-#' @return A data frame with a row for each part (`level` as in [parts_of()]): `name`, `level`, `label`, `base`, `mean`, `allotment` (beyond the base
-#'   value; below 0 for a part that offsets others), `error` (its standard error for lack of runs), `share` of the whole, and `unit`; with a
-#'   first row for the total, whose allotment is the contingency, and a row `(rest)` where the parts leave something.
+#' @return A data frame with a row for each part (`level` as in [parts_of()]): `name`, `level`, `label`, `base`, `mean`, `allotment`
+#'   (beyond the base value; below 0 for a part that offsets others), `error` (its standard error for lack of runs), `share` of the
+#'   whole, and `unit`; with a first row for the total, whose allotment is the contingency, and a row `(rest)` where the parts leave
+#'   something.
 #' @section Method: in the tail of the runs with the highest totals whose mean is the planning percentile (the lowest, where that is below
-#'   the mean), each part's mean less its base value. These add up to the percentile less the total's base value, to rounding, at every level
-#'   of the tree. A rare event gets as much as it adds in those runs, where shares by covariance would charge it for all of its
-#'   spread (Tasche 2004, Allocating portfolio economic capital to sub-portfolios, for the tail mean).
+#'   the mean), each part's mean less its base value. These add up to the percentile less the total's base value, to rounding, at every
+#'   level of the tree. A rare event gets as much as it adds in those runs, where shares by covariance would charge it for all of
+#'   its spread (Tasche 2004, Allocating portfolio economic capital to sub-portfolios, for the tail mean).
 #' @section What it cannot do: a part's allotment is not its own P80, and gives no chance of its own of being enough: parts share in
 #'   the reserve because they are seldom all high at once. Taking a part away changes the others' allotments; what it is worth to be
 #'   rid of it is another question ([removal_gain()]).
@@ -40,7 +41,8 @@ allotment_table <- function(result, total, tree, percentile) {
   replicates <- telling_replicates(result)[shown$kept]
   errors <- vapply(shown$columns, function(x) influence_error(tail_influence(x, tail), replicates), 0)
   labels <- c(quantity_label(result$study, total), vapply(tree$name, quantity_label, "", study = result$study), if (shown$rest) "")
-  table <- data.frame(name = c(total, tree$name, if (shown$rest) "(rest)"), level = c(0, tree$level, if (shown$rest) 1), label = unname(labels),
+  table <- data.frame(name = c(total, tree$name, if (shown$rest) "(rest)"), level = c(0, tree$level, if (shown$rest) 1),
+    label = unname(labels),
     base = shown$bases, mean = vapply(shown$columns, mean, 0), allotment = unname(values - shown$bases), error = unname(errors))
   table$share <- table$allotment / table$allotment[1]
   table$percentile <- percentile
@@ -94,7 +96,8 @@ parts_asked <- function(result, total, parts, call = rlang::caller_env()) {
   }
   if (nrow(tree)) return(tree)
   stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),
-    sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total, call = call)
+    sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total,
+      call = call)
 }
 
 # The total's and the parts' columns in the runs in which all are good, what they leave of it, and all base values.

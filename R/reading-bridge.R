@@ -1,6 +1,7 @@
 #' What moved a percentile from one result to another
 #'
-#' Between two dates, or two versions of a plan: what each item did to the planning percentile of a total, in parts that add up to the whole
+#' Between two dates, or two versions of a plan: what each item did to the planning percentile of a total, in parts that add up to the
+#' whole
 #' change.
 #'
 #' @param from,to Results of two studies, such as those of two status dates, simulated with the same seed, number of runs and design.
@@ -8,15 +9,15 @@
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
 #' @param parts Names of the quantities that make it up, in either result, bare or as text; the terms of the plain sum when left out:
 #'   the lowest level of it, items and events each by itself.
-#' @return A data frame with a first row for the percentile in `from`, a row for each part, the largest first, and a last row for the percentile
-#'   in `to`: `name`, `row` (`"from"`, `"part"`, `"rest"`, `"to"`), `label`, `mean_change`, `change` (of the percentile), `error` (its
-#'   standard error), `value` (where the bridge stands after it), and `unit`. What has no part in the sum is `(rest)`.
-#' @section Method: on the way from the one to the other, runs change from their values in `from` to those in `to` all at the same pace; what
-#'   the percentile then gains at each moment is what the runs at the percentile gain, part by part (Aumann and Shapley 1974, for
-#'   values of continuous games; Tasche 2004 for percentiles). The order of the parts does not matter, a part that did not change has
-#'   no share, and the shares add up to the change. Runs within half a per cent of the percentile tell.
-#' @section Errors: `ensayo_error_argument` where the results do not share their random numbers, the total is no plain sum and no parts are
-#'   given, or a total that is not in both.
+#' @return A data frame with a first row for the percentile in `from`, a row for each part, the largest first, and a last row for the
+#'   percentile in `to`: `name`, `row` (`"from"`, `"part"`, `"rest"`, `"to"`), `label`, `mean_change`, `change` (of the percentile),
+#'   `error` (its standard error), `value` (where the bridge stands after it), and `unit`. What has no part in the sum is `(rest)`.
+#' @section Method: on the way from the one to the other, runs change from their values in `from` to those in `to` all at the same
+#'   pace; what the percentile then gains at each moment is what the runs at the percentile gain, part by part (Aumann and Shapley
+#'   1974, for values of continuous games; Tasche 2004 for percentiles). The order of the parts does not matter, a part that did not
+#'   change has no share, and the shares add up to the change. Runs within half a per cent of the percentile tell.
+#' @section Errors: `ensayo_error_argument` where the results do not share their random numbers, the total is no plain sum and no parts
+#'   are given, or a total that is not in both.
 #' @examples
 #' plan <- study("Works") |>
 #'   add_inputs(pipe = law_pert(370, 410, 520), road = law_pert(150, 180, 260)) |>
@@ -54,7 +55,8 @@ bridge_side <- function(result, total, named, call = rlang::caller_env()) {
   tree <- sum_tree(result$study, total)
   if (is.null(named) && nrow(tree) == 0) {
     stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),
-      sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total, call = call)
+      sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total,
+        call = call)
   }
   leaves <- if (is.null(named)) {
     under <- c(tree$level[-1], 0) > tree$level
@@ -67,7 +69,8 @@ bridge_side <- function(result, total, named, call = rlang::caller_env()) {
   columns <- columns_for(result, unique(leaves$name))
   n <- run_count(result)
   values <- lapply(split(leaves$sign, factor(leaves$name, unique(leaves$name))), sum)
-  list(total = values_of(result, total), parts = Map(function(column, sign) sign * rep_len(as.double(column), n), columns[names(values)], values))
+  list(total = values_of(result, total), parts = Map(function(column, sign) sign * rep_len(as.double(column), n),
+    columns[names(values)], values))
 }
 
 bridge_table <- function(sides, from, to, total, at, percentile) {
@@ -78,7 +81,8 @@ bridge_table <- function(sides, from, to, total, at, percentile) {
   whole <- sides[[2]]$total - sides[[1]]$total
   rest <- Reduce(`-`, changes, whole)
   kept <- is.finite(rest)
-  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run of both results.", "They are in none.")
+  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run of both results.",
+    "They are in none.")
   if (max(abs(rest[kept])) > 1e-9 * max(abs(c(sides[[1]]$total[kept], sides[[2]]$total[kept])), 1e-300)) changes[["(rest)"]] <- rest
   changes <- lapply(changes, `[`, kept)
   start <- sides[[1]]$total[kept]
@@ -88,11 +92,13 @@ bridge_table <- function(sides, from, to, total, at, percentile) {
     study <- if (name %in% quantity_names(to$study)) to$study else from$study
     if (name == "(rest)") "what is no part of the sum" else quantity_label(study, name)
   }
-  table <- data.frame(name = names(changes), row = ifelse(names(changes) == "(rest)", "rest", "part"), label = vapply(names(changes), label, ""),
+  table <- data.frame(name = names(changes), row = ifelse(names(changes) == "(rest)", "rest", "part"), label = vapply(names(changes),
+    label, ""),
     mean_change = vapply(changes, mean, 0), change = read$share, error = read$error)
   moved <- table[table$change != 0 | table$mean_change != 0, ]
   moved <- moved[order(-abs(moved$change)), ]
-  end <- function(row, word, value) data.frame(name = total, row = row, label = word, mean_change = NA_real_, change = NA_real_, error = NA_real_)
+  end <- function(row, word, value) data.frame(name = total, row = row, label = word, mean_change = NA_real_, change = NA_real_,
+    error = NA_real_)
   table <- rbind(end("from", "then", ends[1]), moved, end("to", "now", ends[2]))
   table$value <- c(ends[1] + cumsum(c(0, moved$change)), ends[2])
   table$percentile <- percentile

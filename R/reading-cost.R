@@ -5,11 +5,12 @@
 #'
 #' @inheritParams percentiles
 #' @param tree Text: which cost tree, where a study has several.
-#' @return A data frame with a row for the total and one for each code, in the order of the tree: `code`, `level`, `label`, `base`, `mean`, `sd`, a column for each
+#' @return A data frame with a row for the total and one for each code, in the order of the tree: `code`, `level`, `label`, `base`,
+#'   `mean`, `sd`, a column for each
 #'   percentile, `sum_of_parts` (the sum of the planning percentiles of the codes right under it), `allotment` and its standard `error`
 #'   ([allotments()]), `unit`, `quantity` (the output), and `leaf`.
-#' @section Why they differ: means add up. Percentiles add up only if all parts are high in the same runs; the less they hang together, the
-#'   more the sum of their P80 exceeds the total's P80.
+#' @section Why they differ: means add up. Percentiles add up only if all parts are high in the same runs; the less they hang together,
+#'   the more the sum of their P80 exceeds the total's P80.
 #' @section Errors: `ensayo_error_argument` where the study has no costs.
 #' @examples
 #' example(add_costs)
@@ -24,7 +25,8 @@ cost_table <- function(result, tree = NULL, percentiles = NULL) {
 
 cost_tree_asked <- function(result, tree, call = rlang::caller_env()) {
   known <- names(result$study$costs)
-  if (length(known) == 0) stop_ensayo("argument", "The study must have costs.", "It has none.", "Add them with `add_costs()`.", call = call)
+  if (length(known) == 0) stop_ensayo("argument", "The study must have costs.", "It has none.", "Add them with `add_costs()`.",
+    call = call)
   if (is.null(tree)) return(result$study$costs[[1]])
   if (!tree %in% known) stop_unknown_name(tree, known, "a cost tree of the study", call = call)
   result$study$costs[[tree]]
@@ -33,11 +35,13 @@ cost_tree_asked <- function(result, tree, call = rlang::caller_env()) {
 cost_table_of <- function(result, tree, percentiles, planning) {
   study <- result$study
   levels <- cost_levels(tree)
-  rows <- data.frame(code = c("", levels$code), level = c(0, levels$level), leaf = c(FALSE, levels$leaf), name = c(tree$name, cost_name(tree, levels$code)))
+  rows <- data.frame(code = c("", levels$code), level = c(0, levels$level), leaf = c(FALSE, levels$leaf), name = c(tree$name,
+    cost_name(tree, levels$code)))
   rows$label <- c("", vapply(tree$items[levels$code], function(item) item$label %||% "", ""))
   statistics <- statistics_table(result, rows$name, unique(c(percentiles, planning)))
   value <- function(p) statistics[[percentile_names(p)]]
-  table <- list(code = rows$code, level = rows$level, label = rows$label, base = unlist(statistics$base), mean = statistics$mean, sd = statistics$sd)
+  table <- list(code = rows$code, level = rows$level, label = rows$label, base = unlist(statistics$base), mean = statistics$mean,
+    sd = statistics$sd)
   table[percentile_names(percentiles)] <- lapply(percentiles, value)
   plan <- value(planning)
   table$sum_of_parts <- vapply(seq_len(nrow(rows)), function(i) {
@@ -63,9 +67,9 @@ cost_table_of <- function(result, tree, percentiles, planning) {
 #'
 #' @inheritParams percentiles
 #' @param total Name of one output, bare or as text.
-#' @return A data frame with a row for each of `"plan"` (the base case), `"ranges alone"` (no event happens), `"events alone"` (all other inputs at their
-#'   base values) and `"both"`: `part`, `mean`, `sd`, a column for each percentile, `error` (the standard error of the planning percentile),
-#'   and `unit`. Percentiles of the parts do not add up to those of both.
+#' @return A data frame with a row for each of `"plan"` (the base case), `"ranges alone"` (no event happens), `"events alone"` (all
+#'   other inputs at their base values) and `"both"`: `part`, `mean`, `sd`, a column for each percentile, `error` (the standard
+#'   error of the planning percentile), and `unit`. Percentiles of the parts do not add up to those of both.
 #' @section Errors: `ensayo_error_argument` where the study has no events.
 #' @examples
 #' works <- study("Works") |>

@@ -3,10 +3,11 @@
 #' How often each event happened in the runs, what it did where it happened, and what it adds to the mean.
 #'
 #' @inheritParams percentiles
-#' @return A data frame with a row for each event, the largest mean first: `event`, `label`, `category`, `owner`, `probability` (as stated, the mean of
-#'   a law; `NA` of a rate), `rate` (the mean count), `happens` (the share of runs) and its standard `error`, `when_it_happens` (the mean impact
-#'   in those runs), `P10` and `P90` of these runs (not exceeded), `mean` (of all runs), `unit`, and `state`: `"open"`, `"happened"`, `"cannot happen"` or `"response taken"`. Of an event of
-#'   several consequences each has a row.
+#' @return A data frame with a row for each event, the largest mean first: `event`, `label`, `category`, `owner`, `probability` (as
+#'   stated, the mean of a law; `NA` of a rate), `rate` (the mean count), `happens` (the share of runs) and its standard `error`,
+#'   `when_it_happens` (the mean impact in those runs), `P10` and `P90` of these runs (not exceeded), `mean` (of all runs), `unit`,
+#'   and `state`: `"open"`, `"happened"`, `"cannot happen"` or `"response taken"`. Of an event of several consequences each has a
+#'   row.
 #' @section Errors: `ensayo_error_argument` where the study has no events.
 #' @seealso [removal_gain()] for what it is worth to be rid of one; [split_total()], [plot_events()].
 #' @examples
@@ -17,7 +18,8 @@
 #' @export
 event_table <- function(result) {
   check_result(result)
-  if (length(result$study$events) == 0) stop_ensayo("argument", "The study must have events.", "It has none.", "Add them with `add_events()`.")
+  if (length(result$study$events) == 0) stop_ensayo("argument", "The study must have events.", "It has none.",
+    "Add them with `add_events()`.")
   events_in_runs(result)
 }
 
@@ -54,7 +56,8 @@ event_state <- function(event) {
 total_at_risk <- function(result) {
   study <- result$study
   mine <- c(impact_outputs(study), cost_items_of(study), names(study$costs))
-  found <- Filter(function(name) any(needed_outputs(study, name) %in% mine) && !identical(output_kind_of(result, name), "yes/no"), main_outputs(result))
+  found <- Filter(function(name) any(needed_outputs(study, name) %in% mine) && !identical(output_kind_of(result, name), "yes/no"),
+    main_outputs(result))
   # the one that the others are parts of
   of <- vapply(found, function(name) length(needed_outputs(study, name)), 0)
   if (length(found)) found[which.max(of)] else NULL
@@ -77,7 +80,8 @@ reading_costs <- list(
 )
 
 reading_gains <- list(
-  title = function(result, asked) sprintf("What it is worth to be rid of an event (%s, P%s)", total_at_risk(result) %||% "", format(asked$planning)),
+  title = function(result, asked) sprintf("What it is worth to be rid of an event (%s, P%s)", total_at_risk(result) %||% "",
+    format(asked$planning)),
   places = c("show", "json", "report"),
   there = function(result) length(result$study$events) > 0 && !is.null(total_at_risk(result)),
   table = function(result, asked) removal_gain(result, !!total_at_risk(result), of = "events", percentile = asked$planning)

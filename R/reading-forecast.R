@@ -7,11 +7,11 @@
 #' @param total Name of one output, bare or as text.
 #' @param reserve Number or `NULL`: the reserve that is left, in the total's unit.
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
-#' @return A data frame with a row for each of `"spent"` (items' costs to date, and events that are closed), `"remaining"` (the rest of the total in the
-#'   base case, without events), `"ranges"` (what its mean is above that), `"events"` (the mean of those still possible),
-#'   `"mean"` (the sum of these), `"reserve needed"` (the planning percentile less spent and remaining), `"percentile"`; with `reserve` also `"reserve
-#'   left"` and `"chance"` (that spent, remaining and the reserve left are enough): `part`, `value`, `error` (its standard error for lack
-#'   of runs), `unit`.
+#' @return A data frame with a row for each of `"spent"` (items' costs to date, and events that are closed), `"remaining"` (the rest of
+#'   the total in the base case, without events), `"ranges"` (what its mean is above that), `"events"` (the mean of those still
+#'   possible), `"mean"` (the sum of these), `"reserve needed"` (the planning percentile less spent and remaining), `"percentile"`;
+#'   with `reserve` also `"reserve left"` and `"chance"` (that spent, remaining and the reserve left are enough): `part`, `value`,
+#'   `error` (its standard error for lack of runs), `unit`.
 #' @section Errors: `ensayo_error_name` for an unknown output.
 #' @examples
 #' works <- study("Works") |>
@@ -36,7 +36,8 @@ forecast_total <- function(result, total, reserve = NULL, percentile = NULL) {
   behind <- needed_outputs(study, total)
   spent <- sum(unlist(lapply(study$costs, function(tree) {
     unlist(lapply(tree$items, function(item) if (cost_name(tree, item$code) %in% behind) item$spent))
-  }))) + sum(unlist(Map(function(event, name) event$closed[impact_name(name, names(event$impacts)) %in% behind], study$events, names(study$events))))
+  }))) + sum(unlist(Map(function(event, name) event$closed[impact_name(name, names(event$impacts)) %in% behind], study$events,
+    names(study$events))))
   open <- names(Filter(function(event) is.null(event$closed), study$events))
   none <- do.call(c, c(list(list()), lapply(open, without_event, study = study)))
   without <- if (length(none)) calculated_again(result, total, none)[good] else values

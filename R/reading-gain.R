@@ -10,15 +10,15 @@
 #' @param of `"events"`: each event is kept from happening; `"inputs"`: each input is held at its base value; `"groups"`: all inputs of a
 #'   group, or events of a category, at once; `"responses"`: each response is taken. Several at once are possible.
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
-#' @return A data frame with a row for each, the largest gain of the percentile first: `name`, `kind`, `label`, `happens` (in what share of runs), `mean_gain`
-#'   and `mean_error`, `gain` and `error` (of the percentile: how much lower it is without; its standard error), `chance_gain` and `chance_error`
-#'   (of the target), `cost` (the mean cost of its response, where it has one), `net` (the gain of the mean less that cost; of responses
-#'   the gain is net already), `beyond_noise`, and `unit`.
+#' @return A data frame with a row for each, the largest gain of the percentile first: `name`, `kind`, `label`, `happens` (in what
+#'   share of runs), `mean_gain` and `mean_error`, `gain` and `error` (of the percentile: how much lower it is without; its standard
+#'   error), `chance_gain` and `chance_error` (of the target), `cost` (the mean cost of its response, where it has one), `net` (the
+#'   gain of the mean less that cost; of responses the gain is net already), `beyond_noise`, and `unit`.
 #' @section Method: runs in which an event does not happen stay as they are; the others are made again without it. Where the output is
 #'   a plain sum, inputs need no runs. The error is that of paired runs, by the influence of each on the percentile (Hampel 1974). Gains
 #'   do not add up: two events that each cause a delay in the same run are each worth little alone.
-#' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for what is not of the stated kind, or nothing of it
-#'   is in the study.
+#' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for what is not of the stated kind, or nothing
+#'   of it is in the study.
 #' @seealso [respond()] to compare with responses; [allotments()] for parts of a reserve.
 #' @examples
 #' works <- study("Works") |>
@@ -32,12 +32,14 @@ removal_gain <- function(result, output, target = NULL, of = c("events", "inputs
   check_result(result)
   output <- resolve_single_output(rlang::enquo(output), result)
   kinds <- c("events", "inputs", "groups", "responses")
-  if (!is.character(of) || length(of) == 0 || !all(of %in% kinds)) stop_argument("of", sprintf("one or more of %s", and_list(quoted(kinds))), of)
+  if (!is.character(of) || length(of) == 0 || !all(of %in% kinds)) stop_argument("of", sprintf("one or more of %s",
+    and_list(quoted(kinds))), of)
   readings <- result$study$readings
   percentile <- check_percentiles(percentile %||% readings$planning, "percentile")[1]
   target <- rlang::enquo(target)
   condition <- if (!rlang::quo_is_null(target)) {
-    read_conditions(stats::setNames(rlang::new_quosures(list(target)), ""), quantity_vocabulary(result$study), "Target", rlang::caller_env())[[1]]
+    read_conditions(stats::setNames(rlang::new_quosures(list(target)), ""), quantity_vocabulary(result$study), "Target",
+      rlang::caller_env())[[1]]
   }
   if (!is.null(condition) && length(setdiff(condition$uses, output))) {
     stop_argument("target", sprintf("a condition of %s alone", quoted(output)), condition$text)
@@ -96,11 +98,13 @@ removal_candidates <- function(result, output, kind) {
   }
   if (kind %in% c("events", "responses")) {
     events <- Filter(function(name) any(event_input_names(study, name) %in% behind), names(study$events))
-    if (kind == "responses") events <- Filter(function(name) !is.null(study$events[[name]]$response) && !isTRUE(study$events[[name]]$responded), events)
+    if (kind == "responses") events <- Filter(function(name) !is.null(study$events[[name]]$response) &&
+      !isTRUE(study$events[[name]]$responded), events)
     return(lapply(events, function(name) {
       event <- study$events[[name]]
       rows <- which(run_column(result, part_name(name, "happened")) %in% TRUE)
-      found <- candidate(name, without_event(study, name), event$label %||% "", length(rows) / run_count(result), rows, response_cost(result, name, rows))
+      found <- candidate(name, without_event(study, name), event$label %||% "", length(rows) / run_count(result), rows,
+        response_cost(result, name, rows))
       if (kind == "responses") found$study <- name
       found
     }))
@@ -141,7 +145,8 @@ values_without <- function(result, output, values, candidate, terms) {
   if (candidate$kind == "input" && candidate$name %in% names(terms)) {
     return(values - terms[[candidate$name]] * (as.double(values_of(result, candidate$name)) - candidate$changed[[1]]))
   }
-  if (candidate$kind == "event" && candidate$name %in% names(terms)) return(values - terms[[candidate$name]] * values_of(result, candidate$name))
+  if (candidate$kind == "event" && candidate$name %in% names(terms)) return(values - terms[[candidate$name]] * values_of(result,
+    candidate$name))
   if (is.null(candidate$rows)) return(calculated_again(result, output, candidate$changed))
   if (length(candidate$rows)) values[candidate$rows] <- calculated_again(result, output, candidate$changed, candidate$rows)
   values
@@ -155,7 +160,8 @@ values_after_response <- function(result, output, candidate) {
   new <- setdiff(varying_names(after$study), result$store$names)
   plan <- plan_again(result$provenance)
   # of laws that changed the draws are made again at the same addresses
-  changed <- Filter(function(name) !identical(after$study$inputs[[name]]$law, result$study$inputs[[name]]$law), varying_names(after$study))
+  changed <- Filter(function(name) !identical(after$study$inputs[[name]]$law, result$study$inputs[[name]]$law),
+    varying_names(after$study))
   columns <- if (length(changed)) draw_columns(after$study, plan, run_numbers(result)[1] - 1, run_count(result))[changed]
   calculated_again(after, output, columns %||% list())
 }
@@ -168,7 +174,8 @@ plain_terms_of <- function(study, output) {
   sums <- unique(tree$name)
   leaves <- tree[tree$name %in% c(names(study$inputs), impacts), ]
   # sums have terms of their own in the tree; other outputs are calculated
-  calculated <- Filter(function(name) is.null(sum_terms(study$outputs[[name]]$formula$expr)), setdiff(sums, c(names(study$inputs), impacts)))
+  calculated <- Filter(function(name) is.null(sum_terms(study$outputs[[name]]$formula$expr)), setdiff(sums, c(names(study$inputs),
+    impacts)))
   reach <- reach_of(study)
   behind <- if (length(calculated)) reach(calculated) else character()
   # what another event's occurrence depends on is no plain term

@@ -90,9 +90,9 @@ parts_table <- function(result, total, tree, percentile) {
   new_table(rbind(table, sums))
 }
 
-# Outputs that are plain sums of others.
+# Outputs that are plain sums of others; cost trees have a reading of their own.
 totals_of <- function(result) {
   Filter(function(name) {
     nrow(sum_tree(result$study, name)) > 1 && sum(result$failures$output == name) < run_count(result)
-  }, output_names(result))
+  }, setdiff(main_outputs(result), names(result$study$costs)))
 }

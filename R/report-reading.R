@@ -116,6 +116,8 @@ report_parts <- function(result) {
   lapply(totals_of(result), function(name) {
     table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)
     if (is.null(table)) return(NULL)
+    # a long tree by what stands right under the total
+    if (nrow(table) > 25) table <- table[table$level <= 1, ]
     indent <- strrep("\u2003", table$level)
     labels <- ifelse(table$row %in% c("total", "part"), vapply(table$name, function(name) {
       quantity_label(result$study, name)

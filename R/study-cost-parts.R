@@ -109,7 +109,8 @@ check_cost_factors <- function(tree, call) {
     said <- unique(unlist(own))
     if (is.null(tree[[key]])) {
       if (length(said) <= 1) next
-      stop_ensayo("argument", sprintf("A cost tree of several %s must say which its total has.", if (key == "currency") "currencies" else "price levels"),
+      stop_ensayo("argument", sprintf("A cost tree of several %s must say which its total has.",
+        if (key == "currency") "currencies" else "price levels"),
         sprintf("It has %s.", and_list(quoted(said))), sprintf("Give `.%s`, and `%s` for the others.", key, argument), call = call)
     }
     lacking <- setdiff(said, c(tree[[key]], names(tree[[if (key == "currency") "rates" else "indices"]])))
@@ -136,7 +137,8 @@ cost_levels <- function(tree) {
 # Items of cost trees whose own figures are uncertain; allowances are per cents of others.
 uncertain_items <- function(study) {
   as.character(unlist(lapply(study$costs, function(tree) {
-    own <- Filter(function(item) is.null(item$percent) && any(vapply(item[c("quantity", "price", "amount", "factor")], is_law, NA)), tree$items)
+    own <- Filter(function(item) is.null(item$percent) && any(vapply(item[c("quantity", "price", "amount", "factor")], is_law, NA)),
+      tree$items)
     if (length(own)) cost_name(tree, names(own))
   }), use.names = FALSE))
 }
@@ -153,7 +155,8 @@ with_cost_groups <- function(study, tree, call) {
     }, "")
     inputs <- unname(inputs[nzchar(inputs)])
     if (length(inputs) < 2) {
-      stop_ensayo("argument", sprintf("A group whose items hang together must have two uncertain ones; %s has %d.", quoted(group), length(inputs)),
+      stop_ensayo("argument", sprintf("A group whose items hang together must have two uncertain ones; %s has %d.", quoted(group),
+        length(inputs)),
         NULL, suggestion(group, unlist(lapply(tree$items, function(item) item$group))), name = group, call = call)
     }
     ends <- utils::combn(inputs, 2)

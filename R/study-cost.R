@@ -18,8 +18,8 @@
 #' @section Columns: `code` and `label`; then of an item (a code that no other stands under) one of
 #'   * `quantity` and `price`, numbers or laws: how many times what a unit costs;
 #'   * `amount`, a number or a law;
-#'   * `percent`, a number or a law, and `of`, the codes of which it is a per cent, with semicolons between (all other items of its level when
-#'     left out): an allowance.
+#'   * `percent`, a number or a law, and `of`, the codes of which it is a per cent, with semicolons between (all other items of
+#'     its level when left out): an allowance.
 #'
 #'   Its range is that of the laws, written out as in `pert(90, 100, 130)`; or `low %` and `high %` off the whole (-10 and 30, or 90
 #'   and 130), or `low`, `most likely` and `high` in place of `amount`; these are triangular, or what `shape` says (`"pert"`,
@@ -29,8 +29,8 @@
 #' @section Totals: means add up and percentiles do not: [cost_table()] shows each code's own, and [allotments()] parts of a reserve
 #'   that do.
 #' @section Errors: `ensayo_error_file` for a cell or row that cannot be read, a code that stands twice, one whose parent is missing, or
-#'   a code that has items under it and an amount of its own; `ensayo_error_argument` for a currency or price level that is mixed in without
-#'   a rate or index; `ensayo_error_cycle` for an allowance of an allowance in a circle.
+#'   a code that has items under it and an amount of its own; `ensayo_error_argument` for a currency or price level that is mixed in
+#'   without a rate or index; `ensayo_error_cycle` for an allowance of an allowance in a circle.
 #' @examples
 #' tree <- data.frame(
 #'   code = c("1", "1.1", "1.2", "2", "2.1"),
@@ -57,7 +57,8 @@ add_costs <- function(.study, tree, .name = "costs", .currency = NULL, .rates = 
 
 check_together <- function(x, call = rlang::caller_env()) {
   x <- as.list(x)
-  if (length(x) && (is.null(names(x)) || any(!nzchar(names(x))))) stop_argument(".together", "a named list of correlations", x, call = call)
+  if (length(x) && (is.null(names(x)) || any(!nzchar(names(x))))) stop_argument(".together", "a named list of correlations", x,
+    call = call)
   lapply(x, check_correlation, ".together", call)
 }
 
@@ -98,7 +99,8 @@ write_costs <- function(study, file, overwrite = FALSE) {
   refuse_existing(check_string(file), check_flag(overwrite))
   trees <- study$costs
   if (length(trees) > 1) stop_ensayo("argument", "A file holds one cost tree.", sprintf("The study has %d.", length(trees)))
-  columns <- if (length(trees)) cost_cells(trees[[1]]$items) else stats::setNames(rep(list(character()), length(cost_columns)), cost_columns)
+  columns <- if (length(trees)) cost_cells(trees[[1]]$items) else stats::setNames(rep(list(character()), length(cost_columns)),
+    cost_columns)
   names(columns) <- sub(" percent$", " %", names(columns))
   write_csv(as.data.frame(columns, check.names = FALSE), file)
   invisible(file)
@@ -134,7 +136,8 @@ cost_items <- function(tree, file = NULL, call = rlang::caller_env()) {
       quoted(parents[orphan[1]])), "Add a row for it with a label.", row = orphan[1], call = call)
   }
   items <- lapply(seq_along(codes), function(i) {
-    cells <- Filter(function(cell) length(cell) == 1 && !is.na(cell) && nzchar(trimws(as.character(cell))), lapply(tree, function(column) column[[i]]))
+    cells <- Filter(function(cell) length(cell) == 1 && !is.na(cell) && nzchar(trimws(as.character(cell))), lapply(tree,
+      function(column) column[[i]]))
     cost_item(cells, codes[i], parents[i], any(parents == codes[i]), place(i), call)
   })
   stats::setNames(items, codes)
@@ -143,11 +146,14 @@ cost_items <- function(tree, file = NULL, call = rlang::caller_env()) {
 cost_item <- function(cells, code, parent, is_total, place, call) {
   text <- function(key) if (!is.null(cells[[key]])) trimws(as.character(cells[[key]]))
   number <- function(key) read_number(sub("\\s*%$", "", as.character(cells[[key]])), sprintf("%s, %s", place, quoted(key)))
-  amount <- function(key) if (!is.null(cells[[key]])) amount_from_record(sub("\\s*%$", "", as.character(cells[[key]])), sprintf("%s, %s", place, quoted(key)))
+  amount <- function(key) if (!is.null(cells[[key]])) amount_from_record(sub("\\s*%$", "", as.character(cells[[key]])),
+    sprintf("%s, %s", place, quoted(key)))
   item <- list(code = code, parent = parent, label = text("label"), unit = text("unit"), group = text("group"), note = text("note"),
     currency = text("currency"), price_level = text("price level"))
-  fault <- function(expected, came = NULL, mend = NULL) stop_ensayo("file", sprintf("%s %s", place, expected), came, mend, code = code, call = call)
-  own <- intersect(c("quantity", "price", "amount", "percent", "low", "high", "most likely", "low percent", "high percent", "spent"), names(cells))
+  fault <- function(expected, came = NULL, mend = NULL) stop_ensayo("file", sprintf("%s %s", place, expected), came, mend, code = code,
+    call = call)
+  own <- intersect(c("quantity", "price", "amount", "percent", "low", "high", "most likely", "low percent", "high percent", "spent"),
+    names(cells))
   if (is_total) {
     if (length(own)) fault("must have no costs of its own, for others stand under it.", sprintf("It gives %s.", and_list(quoted(own))))
     return(Filter(Negate(is.null), item))
@@ -161,7 +167,8 @@ cost_item <- function(cells, code, parent, is_total, place, call) {
   if (isTRUE(item$done)) {
     if (is.null(item$spent)) fault("must say what was spent, for it is done.", "`spent` is empty.")
   } else if (sum(kinds) != 1) {
-    fault("must have `quantity` and `price`, or `amount`, or `percent`.", if (any(kinds)) "It has more than one of these." else "It has none.",
+    fault("must have `quantity` and `price`, or `amount`, or `percent`.",
+      if (any(kinds)) "It has more than one of these." else "It has none.",
       if (!any(kinds) && !is.null(item$spent)) "Where nothing remains, write `yes` under `done`.")
   } else if (kinds[1] && (is.null(item$quantity) || is.null(item$price))) {
     fault("must have both `quantity` and `price`.")
@@ -179,7 +186,8 @@ with_cost_range <- function(item, cells, number, fault) {
   plain <- intersect(c("low", "most likely", "high"), names(cells))
   if (length(relative) == 0 && length(plain) == 0 || isTRUE(item$done)) return(item)
   shape <- if (is.null(cells$shape)) "triangular" else trimws(as.character(cells$shape))
-  if (!shape %in% c("triangular", "pert", "uniform")) fault("has a `shape` that is none.", sprintf("It is %s.", quoted(shape)), "Known: triangular, pert, uniform.")
+  if (!shape %in% c("triangular", "pert", "uniform")) fault("has a `shape` that is none.", sprintf("It is %s.", quoted(shape)),
+    "Known: triangular, pert, uniform.")
   if (length(relative) && length(plain)) fault("must give its range in per cent, or as low and high.", "It gives both.")
   if (length(relative) == 1) fault("must give both `low %` and `high %`.")
   if (length(relative) == 2) {
@@ -193,7 +201,8 @@ with_cost_range <- function(item, cells, number, fault) {
   needed <- if (shape == "uniform") c("low", "high") else c("low", "most likely", "high")
   if (length(setdiff(needed, plain))) fault(sprintf("must give %s.", and_list(quoted(needed))))
   values <- vapply(needed, number, 0)
-  if (is.unsorted(values)) fault(sprintf("must have its %s in order.", and_list(quoted(needed))), sprintf("They are %s.", and_list(vapply(values, format_given, ""))))
+  if (is.unsorted(values)) fault(sprintf("must have its %s in order.", and_list(quoted(needed))), sprintf("They are %s.",
+    and_list(vapply(values, format_given, ""))))
   item$amount <- if (values[[1]] == values[[length(values)]]) values[[1]] else do.call(paste0("law_", shape), as.list(unname(values)))
   item
 }
@@ -202,10 +211,14 @@ with_cost_range <- function(item, cells, number, fault) {
 cost_cells <- function(items) {
   rows <- lapply(items, function(item) {
     factor <- if (is_law(item$factor)) told_of(item$factor)$arguments
-    list(code = item$code, label = item$label, quantity = amount_record(item$quantity), unit = item$unit, price = amount_record(item$price),
-      amount = amount_record(item$amount), percent = amount_record(item$percent), of = if (length(item$of)) paste(item$of, collapse = "; "),
-      `low percent` = if (!is.null(factor)) round(100 * factor$low, 10), `high percent` = if (!is.null(factor)) round(100 * factor$high, 10),
-      shape = if (!is.null(factor) && factor$shape != "triangular") factor$shape, currency = item$currency, `price level` = item$price_level,
+    list(code = item$code, label = item$label, quantity = amount_record(item$quantity), unit = item$unit,
+      price = amount_record(item$price),
+      amount = amount_record(item$amount), percent = amount_record(item$percent), of = if (length(item$of)) paste(item$of,
+        collapse = "; "),
+      `low percent` = if (!is.null(factor)) round(100 * factor$low, 10), `high percent` = if (!is.null(factor)) round(100 * factor$high,
+        10),
+      shape = if (!is.null(factor) && factor$shape != "triangular") factor$shape, currency = item$currency,
+        `price level` = item$price_level,
       group = item$group, note = item$note, spent = item$spent, done = if (isTRUE(item$done)) "yes")
   })
   keys <- unique(unlist(lapply(rows, function(row) names(Filter(Negate(is.null), row)))))
@@ -246,7 +259,8 @@ file_costs <- function(study, record, file) {
       as.data.frame(c(list(code = names(tree$items)), cells), check.names = FALSE)
     }
     factors <- function(key) lapply(tree[[key]] %||% list(), amount_from_record, sprintf("%s, %s", place, quoted(key)))
-    study <- in_place(place, add_costs(study, items, normal_name(name), tree$currency, factors("rates"), tree$price_level, factors("indices"),
+    study <- in_place(place, add_costs(study, items, normal_name(name), tree$currency, factors("rates"), tree$price_level,
+      factors("indices"),
       lapply(tree$together %||% list(), read_number, sprintf("%s, `together`", place))))
   }
   study

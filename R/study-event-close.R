@@ -6,11 +6,11 @@
 #' tree other rows: what is spent to date and what remains ([add_costs()]).
 #'
 #' @param .study A study.
-#' @param ... Events by name, each with what it cost: a number, or one for each consequence by its name; 0 where it can no longer happen. Numbers add
-#'   to nothing: an event is closed once.
+#' @param ... Events by name, each with what it cost: a number, or one for each consequence by its name; 0 where it can no longer
+#'   happen. Numbers add to nothing: an event is closed once.
 #' @return The changed study. No other quantity's draws change.
-#' @section Errors: `ensayo_error_name` where a name is not an event; `ensayo_error_argument` for what is not a number, or not one for each
-#'   consequence.
+#' @section Errors: `ensayo_error_name` where a name is not an event; `ensayo_error_argument` for what is not a number, or not one for
+#'   each consequence.
 #' @seealso [forecast_total()], [bridge_results()].
 #' @examples
 #' works <- study("Works") |>
@@ -45,7 +45,8 @@ close_events <- function(.study, ...) {
 replace_costs <- function(.study, tree, .name = NULL) {
   check_study(.study)
   known <- names(.study$costs)
-  if (length(known) == 0) stop_ensayo("argument", "The study must have costs to be replaced.", "It has none.", "Add them with `add_costs()`.")
+  if (length(known) == 0) stop_ensayo("argument", "The study must have costs to be replaced.", "It has none.",
+    "Add them with `add_costs()`.")
   name <- if (is.null(.name)) known[1] else if (.name %in% known) .name else stop_unknown_name(.name, known, "a cost tree of the study")
   old <- .study$costs[[name]]
   items <- cost_items(tree)
@@ -60,7 +61,8 @@ warn_overspent <- function(old, items) {
     spent <- items[[code]]$spent
     most <- greatest_of_item(old$items[[code]])
     if (is.null(spent) || is.null(most) || spent <= most) next
-    warn_ensayo(c(sprintf("Item %s has cost more than its greatest value.", quoted(code)), x = sprintf("%s is spent; at most %s was thought possible.",
+    warn_ensayo(c(sprintf("Item %s has cost more than its greatest value.", quoted(code)),
+      x = sprintf("%s is spent; at most %s was thought possible.",
       format_given(spent), format_given(most)), i = "Ranges of the other items may be too narrow, too."), "overspent", code = code)
   }
 }

@@ -47,7 +47,8 @@ check_event_names <- function(study, coming, call) {
     place <- sprintf("Event %s", quoted(name))
     for (key in c("excludes", "needs")) {
       if (name %in% event[[key]]) {
-        stop_ensayo("argument", sprintf("%s cannot %s itself.", place, sub("s$", "", sub("excludes", "exclude", key))), name = name, call = call)
+        stop_ensayo("argument", sprintf("%s cannot %s itself.", place, sub("s$", "", sub("excludes", "exclude", key))), name = name,
+          call = call)
       }
       unknown <- setdiff(event[[key]], known)
       if (length(unknown)) stop_unknown_name(unknown[1], known, "an event of the study", call = call)
@@ -129,7 +130,8 @@ names_or_members <- function(expr) {
 # Formulas, as calls of names.
 with_event_outputs <- function(study, coming, call) {
   old <- names(Filter(function(output) !is.null(output$event), study$outputs))
-  formulas <- c(do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events)))), event_sums(study))
+  formulas <- c(do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events)))),
+    event_sums(study))
   study$outputs[setdiff(old, names(formulas))] <- NULL
   taken <- intersect(setdiff(names(formulas), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(formulas[taken[1]], "event", taken, call)
@@ -174,7 +176,8 @@ event_formulas <- function(study, name, event) {
     made
   }
   made <- list()
-  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now), list(label = sprintf("%s happened", event$label %||% name)))
+  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now), list(label = sprintf("%s happened",
+    event$label %||% name)))
   for (i in seq_along(now$impacts)) {
     impact <- now$impacts[[i]]
     consequence <- names(now$impacts)[i]

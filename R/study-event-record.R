@@ -10,7 +10,8 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
   check_keys(record, event_keys, place)
   at <- function(key) sprintf("%s, %s", place, quoted(key))
   text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], at(key))
-  names_of_key <- function(key) if (!is.null(record[[key]])) normal_name(vapply(as.list(record[[key]]), read_text, "", place = at(key), USE.NAMES = FALSE))
+  names_of_key <- function(key) if (!is.null(record[[key]])) normal_name(vapply(as.list(record[[key]]), read_text, "", place = at(key),
+    USE.NAMES = FALSE))
   if (is.null(record$impact)) stop_ensayo("file", sprintf("%s must give its impact.", place), "`impact` is missing.", name = name)
   unit <- if (is.list(record$unit)) vapply(record$unit, read_text, "", place = at("unit")) else text("unit")
   made <- in_place(place, do.call(event, Filter(Negate(is.null), list(
@@ -54,7 +55,8 @@ impact_from_record <- function(x, of, place) {
   lapply(x, impact_from_record, of = NULL, place = place)
 }
 
-percent_given <- function(percent, of) structure(list(amount = check_amount(percent, "impact"), of = normal_name(of)), class = "ensayo_percent")
+percent_given <- function(percent, of) structure(list(amount = check_amount(percent, "impact"), of = normal_name(of)),
+  class = "ensayo_percent")
 
 response_from_record <- function(record, place) {
   if (is.null(record)) return(NULL)
@@ -65,13 +67,15 @@ response_from_record <- function(record, place) {
   in_place(place, do.call(response, Filter(Negate(is.null), list(cost = amount_from_record(record$cost, at("cost")),
     probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
     impact = if (!is.null(record$impact)) impact_from_record(record$impact, record$of, at("impact")),
-    when = if (!is.null(record$when)) read_text(record$when, at("when")), label = if (!is.null(record$label)) read_text(record$label, at("label"))))))
+    when = if (!is.null(record$when)) read_text(record$when, at("when")), label = if (!is.null(record$label)) read_text(record$label,
+      at("label"))))))
 }
 
 amount_record <- function(x) if (is_law(x)) law_text(x) else x
 
 impact_record <- function(impacts) {
-  one <- function(impact) if (is.null(impact$of)) amount_record(impact$amount) else list(percent = amount_record(impact$amount), of = impact$of)
+  one <- function(impact) if (is.null(impact$of)) amount_record(impact$amount) else list(percent = amount_record(impact$amount),
+    of = impact$of)
   if (identical(names(impacts), "")) one(impacts[[1]]) else lapply(impacts, one)
 }
 
@@ -90,7 +94,8 @@ event_record <- function(event) {
   if (length(unique(unit)) == 1) unit <- unname(unit[1])
   several <- function(x) if (length(x) > 1) as.list(x) else x
   Filter(Negate(is.null), list(probability = if (!is.null(event$probability)) amount_record(event$probability),
-    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on, unit = if (length(unit) > 1) as.list(unit) else unit,
+    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on,
+      unit = if (length(unit) > 1) as.list(unit) else unit,
     label = event$label, note = event$note, category = event$category, owner = event$owner, excludes = several(event$excludes),
     needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
     taken = if (isTRUE(event$responded)) TRUE, closed = if (length(event$closed) > 1) as.list(event$closed) else unname(event$closed)))

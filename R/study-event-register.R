@@ -1,6 +1,7 @@
 # Registers of events: a row for each, as teams keep them in a spreadsheet.
 
-register_columns <- c("name", "label", "category", "probability", "rate", "impact", "low", "most likely", "high", "of", "unit", "on", "owner", "excludes",
+register_columns <- c("name", "label", "category", "probability", "rate", "impact", "low", "most likely", "high", "of", "unit", "on",
+  "owner", "excludes",
   "needs", "response", "response cost", "response probability", "response impact", "note")
 
 #' Registers of events
@@ -13,9 +14,11 @@ register_columns <- c("name", "label", "category", "probability", "rate", "impac
 #' @return `event_register()`: a data frame of texts. `write_events()`: `file`, invisibly; of a study without events it is a blank one,
 #'   with every column's heading. `read_events()`: a data frame for [add_events()].
 #' @section Columns: `name`, and `impact`, a law or a number, or in its place `low`, `most likely` and `high` (triangular; the two
-#'   ends alone are uniform). `probability` is a number from 0 to 1, per cents with their sign (`15 %`), or a law; or there is a `rate`. `of` is
+#'   ends alone are uniform). `probability` is a number from 0 to 1, per cents with their sign (`15 %`), or a law; or there is a
+#'   `rate`. `of` is
 #'   the item of which the impact is a per cent. `excludes` holds names with semicolons between. `response` is what is done, with
-#'   `response cost`, `response probability` and `response impact`. Others: `label`, `category`, `unit`, `on`, `owner`, `needs`, `note`. Events of
+#'   `response cost`, `response probability` and `response impact`. Others: `label`, `category`, `unit`, `on`, `owner`, `needs`,
+#'   `note`. Events of
 #'   several consequences stand in study files ([read_study()]), which also take a register: `events: {file: events.csv}`.
 #' @section Errors: `ensayo_error_file` for a column or cell that cannot be read, with the row; `ensayo_error_name` for a name that
 #'   stands twice.
@@ -44,7 +47,8 @@ event_rows <- function(event, name) {
       rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence), on = record$on,
       owner = record$owner, excludes = if (length(event$excludes)) paste(event$excludes, collapse = "; "), needs = record$needs,
       response = if (!is.null(response)) response$label %||% "yes", `response cost` = response$cost,
-      `response probability` = response$probability, `response impact` = if (!is.null(answer)) amount_record(answer$amount), note = record$note)
+      `response probability` = response$probability, `response impact` = if (!is.null(answer)) amount_record(answer$amount),
+        note = record$note)
   }, event$impacts, names(event$impacts))
 }
 
@@ -77,7 +81,8 @@ read_events <- function(file) {
 check_register_columns <- function(names, file) {
   unknown <- setdiff(names, register_columns)
   if (length(unknown)) {
-    stop_ensayo("file", sprintf("%s must have columns that a register of events knows.", file), sprintf("%s is none.", quoted(unknown[1])),
+    stop_ensayo("file", sprintf("%s must have columns that a register of events knows.", file), sprintf("%s is none.",
+      quoted(unknown[1])),
       suggestion(unknown[1], register_columns), name = unknown[1], file = file)
   }
   for (column in c("name", if (!any(c("impact", "high") %in% names)) "impact")) {
@@ -117,7 +122,8 @@ record_of_row <- function(cells, place) {
   if (!is.null(record$excludes)) record$excludes <- trimws(strsplit(record$excludes, ";", fixed = TRUE)[[1]])
   answer <- cells[startsWith(names(cells), "response")]
   if (length(answer)) {
-    if (is.null(answer$`response cost`)) stop_ensayo("file", sprintf("%s, \"response cost\" must be given with a response.", place), "The cell is empty.")
+    if (is.null(answer$`response cost`)) stop_ensayo("file", sprintf("%s, \"response cost\" must be given with a response.", place),
+      "The cell is empty.")
     record$response <- Filter(Negate(is.null), list(cost = answer$`response cost`, probability = answer$`response probability`,
       impact = answer$`response impact`, of = if (!is.null(answer$`response impact`)) cells$of, label = answer$response))
   }

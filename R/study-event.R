@@ -76,7 +76,8 @@ percent_of <- function(item, percent) {
 #'   response does, and by nothing where the event happens neither before nor after.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
-#' event(0.3, law_pert(20, 50, 120), response = response(cost = 6, probability = 0.05, label = "Trial pits"))
+#' event(0.3, law_pert(20, 50, 120),
+#'   response = response(cost = 6, probability = 0.05, label = "Trial pits"))
 #' @export
 response <- function(cost, probability = NULL, impact = NULL, rate = NULL, when = "always", label = NULL) {
   structure(list(cost = check_amount(cost, "cost"), probability = if (!is.null(probability)) check_event_probability(probability),
@@ -92,7 +93,8 @@ check_event_probability <- function(x, arg = "probability", call = rlang::caller
   }
   if (is.numeric(x) && !is.object(x) && length(x) == 1 && isTRUE(x >= 0 && x <= 1)) return(as.double(x))
   stop_argument(arg, "a number from 0 to 1, or a law of such numbers", x,
-    if (is.numeric(x) && length(x) == 1 && isTRUE(x > 1 && x <= 100)) sprintf("For %s %% write %s.", format_given(x), format_given(x / 100)), call)
+    if (is.numeric(x) && length(x) == 1 && isTRUE(x > 1 && x <= 100)) sprintf("For %s %% write %s.", format_given(x),
+      format_given(x / 100)), call)
 }
 
 check_rate <- function(x, call = rlang::caller_env()) {
@@ -178,9 +180,9 @@ written_names <- function(expr, arg, most = Inf, call = rlang::caller_env()) {
 #' renewal <- study("Renewal of a street") |>
 #'   add_inputs(pipe = law_pert(370, 410, 520), trench = law_pert(560, 620, 800)) |>
 #'   add_events(
-#'     rock = event(0.3, percent_of(trench, law_pert(5, 10, 30)), label = "Rock in the trench"),
+#'     rock = event(0.3, percent_of(trench, law_pert(5, 10, 30)), label = "Rock"),
 #'     burst = event(0.15, law_pert(20, 50, 120), label = "Old main bursts"),
-#'     claims = event(rate = 2, impact = law_lognormal(mean = 4, sd = 6), label = "Claims of residents")
+#'     claims = event(rate = 2, impact = law_lognormal(mean = 4, sd = 6), label = "Claims")
 #'   ) |>
 #'   add_outputs(cost = output(pipe + trench + sum(events), unit = "kEUR"))
 #' simulate(renewal, nsim = 1000, seed = 11)
@@ -245,7 +247,7 @@ respond <- function(.study, ...) {
 #'   probabilities allow, or a set of correlations that no joint law has.
 #' @examples
 #' study("Frost") |>
-#'   add_events(burst = event(0.1, law_pert(20, 50, 120)), delay = event(0.2, law_uniform(5, 10))) |>
+#'   add_events(burst = event(0.1, law_pert(20, 50, 120)), delay = event(0.2, 8)) |>
 #'   add_common_cause(burst, delay, .correlation = 0.25)
 #' @export
 add_common_cause <- function(.study, ..., .correlation) {

@@ -24,10 +24,13 @@ review_double_count <- function(study) {
     }, items))
     same <- names(Filter(function(item) !is.null(event$category) && identical(item$group, event$category), items))
     rbind(
-      if (length(noted)) finding("warning", name, sprintf("%s may hold it in its range already: its label or note names it.", and_list(quoted(utils::head(noted, 3)))),
+      if (length(noted)) finding("warning", name, sprintf("%s may hold it in its range already: its label or note names it.",
+        and_list(quoted(utils::head(noted, 3)))),
         "Take what it does out of that range, or take the event out."),
-      if (length(noted) == 0 && length(same)) finding("hint", name, sprintf("%s of its category %s %s a range: does that leave out what the event does?",
-        count_of(length(same), "item"), quoted(event$category), if (length(same) == 1) "has" else "have"), "Count it once: in the range, or as the event; \"without events\" in the note says that it is.")
+      if (length(noted) == 0 && length(same)) finding("hint", name,
+        sprintf("%s of its category %s %s a range: does that leave out what the event does?",
+        count_of(length(same), "item"), quoted(event$category), if (length(same) == 1) "has" else "have"),
+          "Count it once: in the range, or as the event; \"without events\" in the note says that it is.")
     )
   }))
 }
@@ -38,7 +41,8 @@ review_percent_of <- function(study) {
     of <- unique(unlist(lapply(study$events[[name]]$impacts, function(impact) impact$of)))
     moving <- Filter(function(item) isTRUE(varying[item]) || item %in% varying_names(study), of)
     if (length(moving) == 0) return(NULL)
-    finding("hint", name, sprintf("Its impact is a per cent of %s, which is uncertain itself: it grows with it.", and_list(quoted(moving))),
+    finding("hint", name, sprintf("Its impact is a per cent of %s, which is uncertain itself: it grows with it.",
+      and_list(quoted(moving))),
       "If a per cent of the plan is meant, give the amount.")
   }))
 }
@@ -49,7 +53,8 @@ review_rare <- function(study, nsim) {
   do.call(rbind, lapply(names(study$events), function(name) {
     now <- event_now(study$events[[name]])
     if (!is.null(now$closed)) return(NULL)
-    p <- if (is.null(now$probability)) 1 - density_at(now$rate, 0) else if (is_law(now$probability)) mean(now$probability) else now$probability
+    p <- if (is.null(now$probability)) 1 - density_at(now$rate,
+      0) else if (is_law(now$probability)) mean(now$probability) else now$probability
     if (p == 0 || p * nsim >= 30) return(NULL)
     finding("warning", name, sprintf("It happens in about %s of %s: too few for its percentiles, and for what it adds to the mean.",
       format_number(p * nsim, 2), count_of(nsim, "run")), sprintf("Make at least %s runs.", format_given(ceiling(30 / p / 1000) * 1000)))
@@ -58,7 +63,8 @@ review_rare <- function(study, nsim) {
 
 review_costs <- function(study) {
   do.call(rbind, lapply(study$costs, function(tree) {
-    ranged <- names(Filter(function(item) any(vapply(item[c("quantity", "price", "amount", "percent", "factor")], is_law, NA)), tree$items))
+    ranged <- names(Filter(function(item) any(vapply(item[c("quantity", "price", "amount", "percent", "factor")], is_law, NA)),
+      tree$items))
     bare <- Filter(function(code) is.null(tree$items[[code]]$note), ranged)
     rbind(
       if (length(bare)) finding("hint", tree$name, sprintf("%s no reason for %s range: %s.", paste(count_of(length(bare), "item"),
@@ -81,8 +87,10 @@ review_independent <- function(study, tree, ranged, r = 0.2) {
   together <- sqrt(sum(sd^2) + r * (sum(sd)^2 - sum(sd^2)))
   planning <- study$readings$planning
   at <- stats::qnorm(not_exceeded(planning, study$readings$sense) / 100)
-  finding("warning", tree$name, sprintf("All of its %s are independent: high and low cancel. With a correlation of %s between them P%s would be about %s %s.",
-    count_of(length(ranged), "uncertain item"), format_given(r), format_given(planning), with_unit(format_number(abs(at) * (together - alone), 2), tree$currency),
+  finding("warning", tree$name, sprintf(paste0("All of its %s are independent: high and low ",
+    "cancel. With a correlation of %s between them P%s would be about %s %s."),
+    count_of(length(ranged), "uncertain item"), format_given(r), format_given(planning),
+      with_unit(format_number(abs(at) * (together - alone), 2), tree$currency),
     if (at >= 0) "higher" else "lower"), "Say which hang together: `add_costs(.together = list(group = 0.5))`, or `add_correlation()`.")
 }
 

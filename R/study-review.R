@@ -16,9 +16,9 @@
 #'   `upper`; base values outside the law or far in its tail (below P1, above P99); truncations that cut more than 5
 #'   %; a count of occurrences multiplied by one draw of their size; sums, differences and comparisons of different
 #'   units; too few runs; correlations near the edge of the possible; inputs of one group or source taken as
-#'   independent; inputs that look alike. Of events and costs: what may be counted twice, as an event and in an item's range; per cents of what
-#'   is uncertain itself; events too rare for the runs; ranges without a reason; costs that are all independent, with what a correlation
-#'   of 0.2 would do.
+#'   independent; inputs that look alike. Of events and costs: what may be counted twice, as an event and in an item's range; per cents
+#'   of what is uncertain itself; events too rare for the runs; ranges without a reason; costs that are all independent, with what a
+#'   correlation of 0.2 would do.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' study("Gravity main") |>

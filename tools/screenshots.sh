@@ -75,19 +75,19 @@ Rscript -e "
     normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
   save(plot_inputs(read_study('inst/studies/reference.yml'), most = 48) + ggplot2::labs(
     title = 'Every law and form of the reference file, with its base value'), 'gallery.png')
-  works <- study('Renewal of the main') |>
-    add_inputs(pipe = input(law_pert(370, 410, 520), label = 'Pipe'), trench = input(law_pert(540, 620, 900), label = 'Trench'),
-      road = input(law_triangular(150, 180, 260), label = 'Road'), traffic = input(law_gamma(mean = 60, sd = 25), label = 'Traffic'),
-      rebate = input(law_uniform(20, 50), label = 'Rebate')) |>
-    add_correlation(c(pipe, trench, road), r = 0.6) |> add_correlation(road, traffic, 0.4) |>
-    add_correlation(pipe, rebate, -0.5) |> add_outputs(total = pipe + trench + road + traffic - rebate)
-  save(plot_correlation(simulate(works, nsim = 10000, seed = 11)), 'correlation.png')
+  renewal <- read_study('inst/studies/renewal.yml')
+  then <- simulate(renewal, nsim = 10000, seed = 11)
+  now <- renewal |> replace_costs(read_costs('inst/studies/renewal/status.csv')) |> close_events(rock = 96, cables = 0, archaeology = 0)
+  bridge <- bridge_results(then, simulate(now, nsim = 10000, seed = 11), total)
+  cost_figures <- list(plot_split(then), plot_gains(then), plot_allotments(then, most = 15), plot_bridge(bridge, most = 8))
+  for (i in 1:4) ggplot2::ggsave(sprintf('$work/cost%d.png', i), cost_figures[[i]], width = 9, height = 5.8, dpi = 100)
   costs <- round(quantile(law_gamma(mean = 900, sd = 400), (seq_len(240) - 0.5) / 240) *
     (1 + 0.1 * sin(7 * seq_len(240))), 1)
   save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
 
 montage "$work"/step[1-4].png -tile 2x2 -geometry +6+6 "$shots/steps.png"
+montage "$work"/cost[1-4].png -tile 2x2 -geometry +6+6 "$shots/costs.png"
 
 # page NAME SIZE FILE: what a browser shows
 page() {

@@ -1,10 +1,12 @@
 // Tests of compiled formulas and of models that go step by step, without R.
+#include <algorithm>
 #include <cmath>
 #include <cstring>
 #include <vector>
 
 #include "../../src/core/normal.h"
 #include "../../src/core/path.h"
+#include "../../src/core/occurrences.h"
 #include "../../src/core/persistence.h"
 #include "../../src/core/program.h"
 #include "../../src/core/steps.h"
@@ -161,7 +163,55 @@ static void persistence_keeps_laws_and_correlations() {
   }
 }
 
+// Each occurrence has the word of its own number, and runs do not depend on which others are drawn with them.
+static void occurrences_are_drawn_by_number() {
+  const std::size_t n = 5000;
+  const Stream stream(3, "bursts", Purpose::occurrence);
+  const UniformInversion law(0, 10);
+  std::vector<double> counts(n), sum(n), again(700), largest(n), over(n), number(n);
+  for (std::size_t i = 0; i < n; ++i) counts[i] = static_cast<double>(i % 7);
+  std::vector<OpenSize> open;
+  add_occurrences(stream, &law, Take{}, 0, n, counts.data(), sum.data(), open);
+  bool right = open.empty();
+  Take cut;
+  cut.deductible = 2;
+  cut.limit = 5;
+  cut.above = 3;
+  cut.what = Taken::largest;
+  add_occurrences(stream, &law, cut, 0, n, counts.data(), largest.data(), open);
+  cut.what = Taken::sum_above;
+  add_occurrences(stream, &law, cut, 0, n, counts.data(), over.data(), open);
+  cut.what = Taken::number;
+  add_occurrences(stream, &law, cut, 0, n, counts.data(), number.data(), open);
+  for (std::size_t i = 0; i < n; ++i) {
+    double all = 0, most = 0, above = 0, left = 0;
+    for (std::size_t k = 0; k < i % 7; ++k) {
+      const double u = open_unit(stream.at_index(k).word(i));
+      double x;
+      std::vector<std::size_t> none;
+      law.apply(&u, 1, &x, none);
+      all += x;
+      if (x <= 2) continue;
+      const double kept = std::min(x - 2, 5.0);
+      most = std::max(most, kept);
+      above += kept > 3 ? kept : 0;
+      left += 1;
+    }
+    right = right && sum[i] == all && largest[i] == most && over[i] == above && number[i] == left;
+  }
+  check(right, "occurrences by their numbers, and what is taken of them");
+  add_occurrences(stream, &law, Take{}, 1333, again.size(), &counts[1333], again.data(), open);
+  check(std::equal(again.begin(), again.end(), sum.begin() + 1333), "a range of runs has the same occurrences");
+  std::fill(again.begin(), again.end(), 0);
+  add_occurrences(stream, nullptr, Take{}, 1333, again.size(), &counts[1333], again.data(), open);
+  double expected = 0;
+  for (std::size_t i = 0; i < again.size(); ++i) expected += counts[1333 + i];
+  check(static_cast<double>(open.size()) == expected && open[0].u == open_unit(stream.at_index(0).word(1333 + open[0].run)),
+        "without a law all sizes stay open, at their numbers");
+}
+
 void check_models() {
+  occurrences_are_drawn_by_number();
   formulas_are_calculated_once_and_failures_found();
   steps_carry_states_and_reach_back();
   steps_take_series_and_keep_last_values();
