@@ -75,7 +75,8 @@ plot_allotments <- function(result, total = NULL, most = 25) {
   data <- allotments_plot_data(result, total, check_count(most))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$allotment, .data$label)) +
     ggplot2::geom_col(ggplot2::aes(fill = .data$allotment >= 0), width = 0.68) +
-    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = palette_ensayo$ink, linewidth = 0.6) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), data$rows[is.finite(data$rows$error), ],
+      colour = palette_ensayo$ink, linewidth = 0.6) +
     ggplot2::geom_text(ggplot2::aes(.data$place, label = .data$shown), hjust = data$side, size = 3.7, colour = palette_ensayo$ink) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_ensayo$quiet, linewidth = 0.5) +
     ggplot2::scale_fill_manual(values = c(`TRUE` = palette_ensayo$shade, `FALSE` = palette_ensayo$lowers), guide = "none") +
@@ -117,23 +118,23 @@ plot_bridge <- function(bridge, most = 15) {
     stop_argument("bridge", "what `bridge_results()` gives", bridge)
   }
   data <- bridge_plot_data(bridge, check_count(most))
-  ggplot2::ggplot(data$rows, ggplot2::aes(.data$place)) +
-    ggplot2::geom_segment(ggplot2::aes(x = .data$place - 0.36, xend = .data$place + 1.36, y = .data$value, yend = .data$value),
-      data$rows[-nrow(data$rows), ], colour = palette_ensayo$noise, linewidth = 0.5) +
-    ggplot2::geom_rect(ggplot2::aes(xmin = .data$place - 0.36, xmax = .data$place + 0.36, ymin = .data$bottom, ymax = .data$top,
+  rows <- data$rows
+  steps <- rows[-nrow(rows), ]
+  ggplot2::ggplot(rows, ggplot2::aes(y = .data$place)) +
+    ggplot2::geom_segment(ggplot2::aes(x = .data$value, xend = .data$value, y = .data$place - 0.36, yend = .data$place + 1.36), steps,
+      colour = palette_ensayo$noise, linewidth = 0.5) +
+    ggplot2::geom_rect(ggplot2::aes(ymin = .data$place - 0.36, ymax = .data$place + 0.36, xmin = .data$bottom, xmax = .data$top,
       fill = .data$what)) +
-    ggplot2::geom_linerange(ggplot2::aes(ymin = .data$value - .data$half, ymax = .data$value + .data$half),
-      data$rows[is.finite(data$rows$half), ],
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$value - .data$half, xmax = .data$value + .data$half), rows[is.finite(rows$half), ],
       colour = palette_ensayo$ink, linewidth = 0.5) +
-    ggplot2::geom_text(ggplot2::aes(y = .data$above, label = .data$shown), vjust = -0.6, size = 3.8, colour = palette_ensayo$ink) +
-    ggplot2::scale_fill_manual(NULL, values = c(total = palette_ensayo$line, raises = palette_ensayo$accent,
-      lowers = palette_ensayo$fill),
-      breaks = intersect(c("raises", "lowers"), data$rows$what)) +
-    ggplot2::scale_x_continuous(NULL, breaks = data$rows$place, labels = data$rows$label) +
-    ggplot2::scale_y_continuous(data$axis, labels = axis_numbers, expand = ggplot2::expansion(mult = c(0.02, 0.1))) +
-    ggplot2::coord_cartesian(ylim = data$limits) +
-    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle) + theme_ensayo() +
-    ggplot2::theme(panel.grid.major.x = ggplot2::element_blank())
+    ggplot2::geom_text(ggplot2::aes(.data$above, label = .data$shown), hjust = -0.15, size = 3.8, colour = palette_ensayo$ink) +
+    ggplot2::scale_fill_manual(NULL, values = c(total = palette_ensayo$line, raises = palette_ensayo$accent, lowers = palette_ensayo$fill),
+      breaks = intersect(c("raises", "lowers"), rows$what)) +
+    ggplot2::scale_y_reverse(NULL, breaks = rows$place, labels = rows$label) +
+    ggplot2::scale_x_continuous(data$axis, labels = axis_numbers, expand = c(0, 0)) +
+    ggplot2::coord_cartesian(xlim = data$limits) +
+    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = "The axis does not begin at 0.") + theme_ensayo() +
+    ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
 }
 
 bridge_plot_data <- function(bridge, most) {
@@ -163,14 +164,13 @@ bridge_plot_data <- function(bridge, most) {
   rows$shown <- c(format_decimals(start, decimals), sprintf("%s%s", ifelse(parts$change > 0, "+", ""), format_decimals(parts$change,
     decimals)),
     format_decimals(end, decimals))
-  rows$label <- vapply(rows$label, function(label) paste(strwrap(label, 14), collapse = "\n"), "")
   mark <- sprintf("P%s", format(table$percentile[1]))
   unit <- table$unit[1]
   largest <- parts$label[which.max(abs(parts$change))]
   moved <- if (nrow(parts) == 0) "nothing moved it" else sprintf("most by %s", largest)
-  list(rows = rows, limits = c(low, max(rows$above) + 0.08 * max(diff(span), 0.01 * abs(span[2]))), axis = with_unit(mark,
+  list(rows = rows, limits = c(low, max(rows$above) + 0.14 * max(diff(span), 0.01 * abs(span[2]))), axis = with_unit(mark,
     unit_in_brackets(unit)),
     title = sprintf("%s moved from %s to %s, %s", mark, format_decimals(start, decimals), with_unit(format_decimals(end, decimals),
       unit), moved),
-    subtitle = "Shares do not depend on the order of the parts. Lines: 95 % simulation error. The axis does not begin at 0")
+    subtitle = "Shares do not depend on the order of the parts. Lines: 95 % simulation error")
 }
