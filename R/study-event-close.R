@@ -38,6 +38,55 @@ close_events <- function(.study, ...) {
   with_events(.study)
 }
 
+#' Change or take out events
+#'
+#' @param .study A study.
+#' @param ... `replace_events()`: events by name, made by [event()], for names the study has. `remove_events()`: names of events that no
+#'   formula uses by themselves and no other event needs.
+#' @return The changed study. All other quantities keep their draws.
+#' @section Errors: `ensayo_error_name` where a name is not an event, or one is still used.
+#' @examples
+#' works <- study("Works") |>
+#'   add_events(rock = event(0.3, law_pert(20, 50, 120)), flood = event(0.02, 400)) |>
+#'   add_outputs(cost = sum(events))
+#' works |> replace_events(rock = event(0.1, law_pert(20, 50, 120))) |> remove_events(flood)
+#' @export
+replace_events <- function(.study, ...) {
+  check_study(.study)
+  given <- spliced(rlang::dots_list(..., .homonyms = "error"), events_from_table)
+  for (name in names_of(given)) {
+    if (!name %in% names(.study$events)) stop_unknown_name(name, names(.study$events), "an event of the study")
+    if (!inherits(given[[name]], "ensayo_event")) stop_argument(name, "made by `event()`", given[[name]])
+    kept <- .study$events[[name]]["with"]
+    .study$events[[name]] <- c(unclass(given[[name]]), Filter(Negate(is.null), kept))
+  }
+  with_events(.study)
+}
+
+#' @rdname replace_events
+#' @export
+remove_events <- function(.study, ...) {
+  check_study(.study)
+  known <- names(.study$events)
+  gone <- unique(unlist(lapply(rlang::enquos(...), resolve_names, known = known, what = "an event of the study")))
+  left <- .study$events[setdiff(known, gone)]
+  own <- names(Filter(function(quantity) isTRUE(quantity$event %in% gone), .study$outputs))
+  others <- Filter(function(output) is.null(output$event), .study$outputs)
+  users <- c(names(Filter(function(output) any(own %in% output$formula$uses), others)),
+    names(Filter(function(event) any(gone %in% c(event$needs, event$excludes)), left)))
+  if (length(users)) {
+    stop_ensayo("name", sprintf("%s cannot be taken out while something uses %s.", and_list(quoted(gone)),
+      if (length(gone) == 1) "it" else "them"), sprintf("%s does.", quoted(users[1])),
+        "Say that it can no longer happen, `close_events()`, or change that.",
+      name = gone[1])
+  }
+  .study$events <- lapply(left, function(event) {
+    event$with[intersect(names(event$with), gone)] <- NULL
+    event
+  })
+  with_events(.study)
+}
+
 #' @rdname close_events
 #' @param tree A data frame, as for [add_costs()].
 #' @param .name Text: which cost tree, where there are several.

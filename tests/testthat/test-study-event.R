@@ -96,6 +96,22 @@ test_that("the base case holds no event that is less likely than not", {
   expect_setequal(drivers(res)$input, c("a", "b", "c"))
 })
 
+test_that("events are replaced and taken out, and the others keep their draws", {
+  before <- columns_of_events(works(), 500)
+  after <- columns_of_events(works() |> replace_events(rock = event(0.5, 30)), 500)
+  expect_identical(after[c("burst", "claims", "strike[cost]", "pipe")], before[c("burst", "claims", "strike[cost]", "pipe")])
+  expect_true(all(after$rock[after[["rock[happened]"]]] == 30))
+  expect_true(all(after[["rock[happened]"]][before[["rock[happened]"]]]))
+  less <- columns_of_events(works() |> add_common_cause(burst, rock, .correlation = 0.1) |> remove_events(claims), 500)
+  expect_identical(less$pipe, before$pipe)
+  expect_false("claims" %in% names(less))
+  expect_equal(less[["sum(events)"]], less$rock + less$burst)
+  expect_fault(works() |> remove_events(burst), "name", "hit")
+  expect_fault(works() |> remove_events(rock), "name", "hit")
+  expect_fault(works() |> replace_events(rocks = event(0.1, 1)), "name", "rock")
+  expect_fault(works() |> replace_events(rock = 3), "argument", "event()")
+})
+
 test_that("impacts may be put on an output, whose own formula is kept", {
   on <- study() |> add_inputs(base = law_uniform(90, 110)) |> add_outputs(total = base * 2) |>
     add_events(a = event(0.5, 10, on = total), b = event(0.5, percent_of(total_before, 10))) |> tryCatch(error = identity)
