@@ -48,6 +48,11 @@ family_compound <- list(
   },
   quantile = function(par, p, lower) compound_quantile(par, p, lower),
   kept = TRUE,
+  quick_mean = function(parameters) {
+    if (is.finite(parameters$limit_in_all)) return(mean(new_law("compound", parameters)))
+    kept <- kept_part(ready_law(parameters$size), parameters$deductible, parameters$limit)
+    if (is.null(kept)) 0 else mean(parameters$count) * kept$share * ask(kept$one, "moments")[["mean"]]
+  },
   cumulative = function(par, x, lower, log) compound_tail(par, x, lower, log, "cumulative"),
   strict = function(par, x, lower, log) compound_tail(par, x, lower, log, "strict"),
   density = function(par, x, log) {

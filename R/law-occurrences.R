@@ -65,6 +65,7 @@ family_occurrences <- list(
     above = "number"),
   discrete = function(par) is_discrete(marginal_law(par)),
   dear = TRUE,
+  quick_mean = function(parameters) quick_mean(marginal_law(parameters)),
   canonical = function(par) ready_law(marginal_law(par))
 )
 

@@ -11,6 +11,7 @@
 #   strict(par, x, lower, log)  the probability below x, or of at least x, where that differs from `cumulative`
 #   tail_index(par)  how far the lower and the upper tail reach: moments below this order exist; else all of them do
 # and where it can be said
+#   quick_mean(parameters)  the mean from the parameters as given, where what `canonical` makes is dear
 #   forms            the sets of parameters of which exactly one must be given
 #   check(par)       what is asked of several parameters together
 #   canonical(par)   the one set of parameters that the functions above and below work with; laws among them are ready
@@ -186,7 +187,13 @@ base_of_law <- function(law) {
   stated <- told_of(law)$base
   if (!is.null(stated)) return(list(value = stated, rule = "stated"))
   mode <- mode_parameter(law)
-  if (is.null(mode)) list(value = mean(law), rule = "mean") else list(value = mode, rule = "mode")
+  if (is.null(mode)) list(value = quick_mean(law), rule = "mean") else list(value = mode, rule = "mode")
+}
+
+# The mean without what else a law needs to be asked, where its record knows how.
+quick_mean <- function(law) {
+  known <- family_of(law)$quick_mean
+  if (is.null(known)) mean(law) else known(parameters_of(law))
 }
 
 mode_parameter <- function(law) {

@@ -62,6 +62,8 @@ test_that("moments are those of cumulants, and those of the tables where a limit
   for (law in list(law_compound(law_poisson(4), law_gamma(2, 3)), law_compound(law_negative_binomial(mean = 6, sd = 4), law_pert(1, 2, 9)),
     law_compound(law_binomial(7, 0.3), law_normal(5, 2)), law_compound(law_integers(2, 6), law_triangular(0, 1, 5)))) {
     expect_equal(unlist(ask(law, "moments")), integrated_moments(ready_law(law)), tolerance = 1e-6)
+    # the base value needs no tables
+    expect_equal(base_of_law(law)$value, mean(law))
   }
   # without a limit in all, a thin one far out changes nothing
   free <- law_compound(law_poisson(4), law_gamma(2, 3), deductible = 2)
