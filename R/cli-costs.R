@@ -8,7 +8,7 @@ cli_events <- function(args) {
       optparse::make_option("--target", type = "character", help = "a condition of the total, such as \"cost <= 900\""),
       optparse::make_option("--percentile", type = "character", help = "number [default: the planning percentile]"),
       optparse::make_option("--of", type = "character",
-        help = "events, inputs, groups, responses, with commas between them [default: events]"),
+        help = "events, causes, inputs, groups, responses, with commas between them [default: events]"),
       cli_option_changed(), cli_option_json()
     ),
     positional = "dir")
@@ -19,7 +19,7 @@ cli_events <- function(args) {
   total <- if (is.null(options$output)) total_at_risk(result) else cli_outputs(options$output, output_names(result))[1]
   if (is.null(total)) stop_ensayo("call", "Name the total: --output.", "No output holds events.", suggestion("", output_names(result)))
   percentile <- if (!is.null(options$percentile)) cli_numbers(options$percentile, "--percentile")
-  target <- if (!is.null(options$target)) as_call_fault(str2lang(options$target))
+  target <- cli_condition(options$target, "--target")
   gains <- as_call_fault(removal_gain(result, !!total, target = !!target, of = cli_list(options$of) %||% "events",
     percentile = percentile))
   parts <- split_total(result, !!total)
@@ -30,19 +30,20 @@ cli_events <- function(args) {
   }
   plan <- gains$percentile[1] %||% result$study$readings$planning
   writeLines(c(title_line("Events", result$study$title), partial_words(result), "", cell_lines(event_cells(result), event_note(result)),
-    "",
-    heading(sprintf("%s: plan, ranges and events", total)), split_lines(parts, result, total), "",
+    "", heading(sprintf("%s: plan, ranges and events", total)), split_lines(parts, result, total), "",
     heading(sprintf("What it is worth to be rid of them (%s, P%s)", total, format(plan))), cell_lines(gain_cells(gains, result, total),
-      "\u00b1: 95 % simulation error. Gains do not add up, and hold without the cost of a response.")))
+      gain_note)))
   exit_codes[["done"]]
 }
 
 split_lines <- function(table, result, total) {
   decimals <- output_decimals(result, total)
   marks <- setdiff(names(table), c("part", "mean", "sd", "error", "unit"))
+  likely <- events_of_base(result, TRUE)
   cell_lines(c(list(part = table$part), lapply(stats::setNames(nm = c("mean", "sd", marks)),
     function(column) format_decimals(table[[column]], decimals))),
-    "The same runs: those of the parts do not add up to those of both.")
+    paste(c("The same runs: those of the parts do not add up to those of both.", if (length(likely)) sprintf(
+      "The plan holds %s, more likely than not; with ranges alone no event happens.", and_list(likely))), collapse = " "))
 }
 
 cli_costs <- function(args) {
@@ -66,9 +67,8 @@ cli_costs <- function(args) {
   reserve <- if (!is.null(options$reserve)) cli_numbers(options$reserve, "--reserve")
   forecast <- forecast_total(result, !!total, reserve)
   if (options$json) {
-    writeLines(to_json(list(study = result$study$title, costs = unclass_table(cost_table_of(result, tree, percentiles,
-      readings$planning)),
-      total = total, forecast = unclass_table(forecast))))
+    table <- cost_table_of(result, tree, percentiles, readings$planning)
+    writeLines(to_json(list(study = result$study$title, costs = unclass_table(table), total = total, forecast = unclass_table(forecast))))
     return(exit_codes[["done"]])
   }
   writeLines(c(title_line("Costs", result$study$title), partial_words(result), "",
@@ -80,14 +80,12 @@ cli_costs <- function(args) {
 forecast_lines <- function(table, result, total) {
   decimals <- output_decimals(result, total)
   plan <- sprintf("P%s", format(result$study$readings$planning))
-  words <- c(spent = "spent", remaining = "remaining, as planned", ranges = "ranges of what remains", events = "events still possible",
-    mean = "mean forecast",
-    `reserve needed` = sprintf("reserve needed at %s", plan), percentile = sprintf("%s of the forecast", plan),
-      `reserve left` = "reserve left",
-    chance = "chance that it is enough")
-  shown <- ifelse(table$part == "chance", format_share(table$value), format_decimals(table$value, decimals))
-  cells <- list(part = words[table$part], value = shown, error = ifelse(table$error > 0, ifelse(table$part == "chance",
-    format_share(1.96 * table$error),
-    format_number(1.96 * table$error, 2)), ""))
+  words <- c(spent = "spent", remaining = "remaining, as planned", ranges = "ranges of what remains",
+    events = "events still possible, beyond the plan", mean = "mean forecast", `reserve needed` = sprintf("reserve needed at %s", plan),
+    percentile = sprintf("%s of the forecast", plan), `reserve left` = "reserve left", chance = "chance that it is enough")
+  share <- table$part == "chance"
+  half <- half_interval(table$error, result)
+  cells <- list(part = words[table$part], value = ifelse(share, format_share(table$value), format_decimals(table$value, decimals)),
+    error = ifelse(half == 0, "", ifelse(share, format_share(half), format_number(half, 2))))
   cell_lines(renamed_cells(cells, c(error = "\u00b1")))
 }

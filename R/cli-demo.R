@@ -56,7 +56,7 @@ renewal_story <- function(result, out) {
   split <- split_total(result, !!total)
   expected <- sum(events_in_runs(result)$mean)
   plan <- reserve$base
-  enough <- mean(finite_values(result, total) <= plan + expected)
+  enough <- chance(result, total <= !!(plan + expected))$chance
   gains <- removal_gain(result, !!total, of = "responses")
   best <- gains[which.max(gains$mean_gain), ]
   now <- result$study |> replace_costs(read_costs(file.path(out, "renewal", "status.csv"))) |> close_events(rock = 96, cables = 0,
@@ -78,8 +78,7 @@ renewal_story <- function(result, out) {
       format_share(enough, 0)),
     sprintf("Of the responses the one to %s gains most, what it costs taken off: %s in the mean.", best$name, number(best$mean_gain)),
     sprintf("A third of the works later %s is spent; %s comes to %s, and %s must still be held.", number(value("spent")), mark,
-      number(value("percentile")),
-      number(value("reserve needed"))),
+      number(value("percentile")), number(value("reserve needed"))),
     sprintf("What moved it most: %s, by %s. The bridge is in %s.", moved$label, number(moved$change), picture)))
 }
 

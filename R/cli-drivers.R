@@ -20,10 +20,7 @@ cli_drivers <- function(args) {
   options <- call$options
   result <- read_result(call$arguments$dir, options$changed)
   outputs <- cli_outputs(options$outputs, output_names(result)) %||% leading_outputs(result)
-  condition <- if (!is.null(options$condition)) as_call_fault(tryCatch(str2lang(options$condition),
-    error = function(e) {
-    stop_ensayo("argument", "--condition must be a formula.", sprintf("You gave %s.", shown_value(options$condition)))
-  }))
+  condition <- cli_condition(options$condition, "--condition")
   table <- as_call_fault(drivers(result, options$measure, outputs = !!outputs, condition = !!condition,
     by = options$by))
   words <- if (is.null(condition)) words_of(result, outputs, list(
@@ -38,6 +35,14 @@ cli_drivers <- function(args) {
       driver_lines(result, table, top)))
   }
   exit_codes[["done"]]
+}
+
+# A condition as it was written; NULL where none was.
+cli_condition <- function(text, option) {
+  if (is.null(text)) return(NULL)
+  as_call_fault(tryCatch(str2lang(text), error = function(e) {
+    stop_ensayo("argument", sprintf("%s must be a formula.", option), sprintf("You gave %s.", shown_value(text)))
+  }))
 }
 
 # `ensayo indices FILE`

@@ -112,3 +112,4 @@ gauss_legendre <- function(n) {
 
 ten_points <- gauss_legendre(10)
 seven_points <- gauss_legendre(7)
+four_points <- gauss_legendre(4)

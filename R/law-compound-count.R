@@ -1,7 +1,6 @@
 # How many occurrences there are: the generating function G(z) = E(z^N) of a count, its slope, and its cumulants.
 
-# `value` and `slope` are functions of complex numbers; `thinned(share)` gives the first four cumulants of those occurrences that
-# are kept, each with that probability.
+# `value` and `slope` are functions of complex numbers; `ends` and `cumulants` are the count's own.
 generating_function <- function(count) {
   par <- count$par
   made <- switch(count$record$title,
@@ -14,6 +13,7 @@ generating_function <- function(count) {
   )
   m <- ask(count, "moments")
   made$ends <- ask(count, "support")
+  made$far <- ask(count, "quantile", 1e-17, FALSE)
   made$cumulants <- c(m[["mean"]], m[["variance"]], certain_zero(m[["skewness"]] * m[["variance"]]^1.5, m),
     certain_zero(m[["excess_kurtosis"]] * m[["variance"]]^2, m))
   made

@@ -14,8 +14,6 @@ stencil_weights <- function(t) {
   }, numeric(length(t)))
 }
 
-four_points <- gauss_legendre(4)
-
 # The masses of a ready law on `n` places, from place 0 on and round to those just below it. `around`: all of the law goes round;
 # else what lies beyond the end is left out. Values with a probability of their own are left out, too. `tilt` is a factor from each
 # place to the next.
@@ -197,7 +195,7 @@ common_step <- function(values, most) {
     if (top / step > most) return(NULL)
   }
   # the step that the values are whole multiples of to the last digits
-  round(top / step) -> times
+  times <- round(top / step)
   if (any(abs(values / (top / times) - round(values / (top / times))) > 1e-6)) NULL else top / times
 }
 
@@ -214,8 +212,10 @@ pointed_compound <- function(count, kept, grid, most) {
   m <- weighted_moments(grid$place, grid$shares)
   sum <- summed_moments(thinned_cumulants(count$cumulants, kept$share), m)
   lowest <- if (low < 0) floor(sum[["mean"]] - 40 * sqrt(sum[["variance"]]) + min(spread)) else 0
-  ends <- count$ends[2] * max(spread)
-  highest <- min(ends, ceiling(sum[["mean"]] + 12 * sqrt(sum[["variance"]]) + 40 * max(spread)))
+  # as far as a count that hardly ever is exceeded reaches
+  most_often <- max(count$far, 1)
+  highest <- min(count$ends[2] * max(spread), ceiling(most_often * max(m[["mean"]], 0) + 12 * sqrt(most_often * m[["variance"]]) +
+    40 * max(spread)))
   n <- 2^ceiling(log2(highest - lowest + 2 + max(spread)))
   if (n > 2^23) {
     stop_ensayo("argument", "The sum must have at most 8 million possible values.", sprintf("It has about %s.", format_given(n)),

@@ -47,9 +47,8 @@ compound_tables <- function(law_of_count, count, kept, most) {
 }
 
 # What is exact: `shares`, the probabilities that 0, 1, 2, ... occurrences are all of the one value that has a probability of its
-# own, `each`, which is `own` for one, and nothing for `zero`; and `weights`, those of one other value beside them. Where there is no
-# such value, or
-# several (`points`): none, and a single one.
+# own, `each`, which is `own` for one, and nothing for `zero`; and `weights`, those of one other value beside them. Where there is
+# no such value, or several (`points`): none, and a single one.
 repeats_of <- function(count, kept, plan) {
   if (is.infinite(kept$each)) {
     z <- kept$never

@@ -11,9 +11,9 @@
 #' @inherit law_normal return
 #' @section Accuracy: the law is calculated, not simulated. No occurrence and one occurrence are exact; the rest is found by
 #'   transform on grids of different widths, whose masses keep six moments of each cell. What the widths disagree by is taken for
-#'   the error: below 1e-6 in probability, or there is a warning of class `ensayo_warning_inexact`; in most cases it is below
-#'   1e-9. Sizes that lie on a common grid (1, 2, 5; 0.25, 1.5) are summed on it. Beyond probabilities of about 1e-11 the upper
-#'   tail is continued as that of one large occurrence.
+#'   the error: below 1e-6 in probability, or there is a warning of class `ensayo_warning_inexact`, once a session; against exact
+#'   values it was below 1e-8. Sizes that lie on a common grid (1, 2, 5; 0.25, 1.5) are summed on it. Beyond probabilities of about
+#'   1e-11 the upper tail is continued as that of one large occurrence.
 #' @section A law, or single occurrences: as a law it is one number a run: quick, with its percentiles known before any run. Where
 #'   single occurrences matter, such as the largest, see [occurrences()].
 #' @section Errors: `ensayo_error_argument` where `count` is not a law of whole numbers from 0 on, `size` not of numbers, or a
@@ -124,8 +124,8 @@ kept_part <- function(size, deductible, limit) {
     one <- pointed_law(values, vapply(values, function(value) sum(points$shares[at & left == value]), 0))
     return(list(one = one, share = share))
   }
-  if (ask(size, "strict", deductible + limit, FALSE, FALSE) >= share * (1 - 1e-15)) return(list(one = pointed_law(limit, 1),
-    share = share))
+  all_cut <- ask(size, "strict", deductible + limit, FALSE, FALSE) >= share * (1 - 1e-15)
+  if (all_cut) return(list(one = pointed_law(limit, 1), share = share))
   list(one = new_ready_law(kept_size, list(of = size, from = deductible, most = limit, share = share)), share = share)
 }
 

@@ -15,7 +15,7 @@ takes <- function() c("sum", "number", "largest", "number above", "sum above")
 #' @inheritParams law_compound
 #' @param by `"runs"`: each occurrence is drawn in each run; `"law"`: the sum is drawn as one number from [law_compound()];
 #'   `"auto"`: by the law where there are more than 10,000 runs, or more than 20 occurrences a run on average, and by runs
-#'   otherwise, and wherever [from_occurrences()] asks for single ones. Prints and [correlations()] treat both alike.
+#'   otherwise, and wherever [from_occurrences()] asks for single ones.
 #' @param of Input, bare or as text: one that is made by `occurrences()`.
 #' @param take `"number"`: how many occurrences leave something above the deductible; `"largest"`: what is left of the largest, 0 where
 #'   there is none; `"number above"` and `"sum above"`: how many leave more than `above`, and what these add up to.
@@ -60,9 +60,8 @@ family_occurrences <- list(
   about = "A compound sum of which single occurrences are drawn.",
   kind = "derived",
   # laws as they are: what is taken of them is a law in turn
-  parameters = c(count = "plain law", size = "plain law", deductible = "number", limit = "limit", limit_in_all = "limit", by = "text",
-    take = "text",
-    above = "number"),
+  parameters = c(count = "plain law", size = "plain law", deductible = "number", limit = "limit", limit_in_all = "limit",
+    by = "text", take = "text", above = "number"),
   discrete = function(par) is_discrete(marginal_law(par)),
   dear = TRUE,
   quick_mean = function(parameters) quick_mean(marginal_law(parameters)),

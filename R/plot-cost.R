@@ -89,8 +89,7 @@ plot_allotments <- function(result, total = NULL, most = 25) {
 # The lowest parts; what is beyond `most` is summed.
 allotments_plot_data <- function(result, total, most) {
   table <- allotments(result, !!total)
-  under <- c(table$level[-1], 0) > table$level
-  leaves <- table[!under & table$level > 0, ]
+  leaves <- table[is_lowest(table) & table$level > 0, ]
   leaves <- leaves[order(-abs(leaves$allotment)), ]
   rest <- leaves[-seq_len(min(most, nrow(leaves))), ]
   leaves <- utils::head(leaves, most)
@@ -99,8 +98,8 @@ allotments_plot_data <- function(result, total, most) {
   if (nrow(rest)) rows <- rbind(rows, data.frame(label = count_of(nrow(rest), "other"), allotment = sum(rest$allotment),
     error = NA_real_))
   rows$label <- factor(rows$label, rev(rows$label))
-  rows$low <- rows$allotment - 1.96 * rows$error
-  rows$high <- rows$allotment + 1.96 * rows$error
+  rows$low <- rows$allotment - half_interval(rows$error, result)
+  rows$high <- rows$allotment + half_interval(rows$error, result)
   rows$place <- ifelse(rows$allotment >= 0, pmax(rows$allotment, rows$high, na.rm = TRUE), pmin(rows$allotment, rows$low, na.rm = TRUE))
   decimals <- output_decimals(result, total)
   rows$shown <- sprintf(" %s ", format_decimals(rows$allotment, decimals))
@@ -153,7 +152,7 @@ bridge_plot_data <- function(bridge, most) {
   value <- start + cumsum(c(0, parts$change))
   rows <- data.frame(place = seq_len(nrow(parts) + 2), label = c("then", parts$label, "now"), value = c(value, end),
     bottom = c(NA, pmin(value[-length(value)], value[-1]), NA), top = c(start, pmax(value[-length(value)], value[-1]), end),
-    what = c("total", ifelse(parts$change > 0, "raises", "lowers"), "total"), half = c(NA, 1.96 * parts$error, NA))
+    what = c("total", ifelse(parts$change > 0, "raises", "lowers"), "total"), half = c(NA, stats::qnorm(0.975) * parts$error, NA))
   span <- range(c(value, start, end))
   low <- span[1] - 0.25 * max(diff(span), 0.02 * abs(span[2]))
   rows$bottom[is.na(rows$bottom)] <- low

@@ -192,8 +192,10 @@ gains_plot_data <- function(result, output, gains, most) {
   labels <- ifelse(table$kind == "response", paste0(labels, ": response"), labels)
   labels <- make.unique(labels, sep = " ")
   told <- factor(ifelse(table$beyond_noise, "told from noise", "not told from noise"), c("told from noise", "not told from noise"))
-  rows <- data.frame(label = factor(labels, rev(labels)), gain = table$gain, low = table$gain - 1.96 * table$error,
-    high = table$gain + 1.96 * table$error, told = told, net = ifelse(is.na(table$cost), NA_real_, table$gain - table$cost))
+  half <- half_interval(table$error, result)
+  cost <- ifelse(table$kind == "response", NA_real_, table$cost)
+  rows <- data.frame(label = factor(labels, rev(labels)), gain = table$gain, low = table$gain - half, high = table$gain + half,
+    told = told, net = table$gain - cost)
   mark <- sprintf("P%s", format(table$percentile[1]))
   decimals <- output_decimals(result, output)
   list(rows = rows, mark = mark, unit = quantity_unit(result$study, output),

@@ -13,14 +13,14 @@ event_cells <- function(result) {
     state = ifelse(table$state == "open", "", table$state)))
 }
 
+# Open events that happen in the base case, or do not.
+events_of_base <- function(result, happen) {
+  open <- names(Filter(function(event) is.null(event$closed), result$study$events))
+  open[vapply(result$base$outputs[part_name(open, "happened")], isTRUE, NA) == happen]
+}
+
 event_note <- function(result) {
-  events <- result$study$events
-  chance <- vapply(events, function(event) {
-    now <- event_now(event)
-    if (!is.null(event$closed)) NA_real_ else if (is.null(now$probability)) 1 - density_at(now$rate, 0)
-      else if (is_law(now$probability)) mean(now$probability) else now$probability
-  }, 0)
-  out <- sum(chance <= 0.5, na.rm = TRUE)
+  out <- length(events_of_base(result, FALSE))
   if (out == 0) return(NULL)
   sprintf("The base case holds none of the %s that %s less likely than not; the mean holds their share.", count_of(out, "event"),
     if (out == 1) "is" else "are")
@@ -46,15 +46,18 @@ cost_cells_shown <- function(result, tree, percentiles, planning) {
     lapply(stats::setNames(nm = marks), function(mark) amount(table[[mark]])))
   cells[[sprintf("sum of %s under it", plan)]] <- amount(table$sum_of_parts)
   cells$allotment <- amount(table$allotment)
-  cells[["\u00b1"]] <- ifelse(is.finite(table$error), format_number(1.96 * table$error, 2), "")
+  cells[["\u00b1"]] <- ifelse(is.finite(table$error), format_number(half_interval(table$error, result), 2), "")
   cells
 }
 
 cost_note <- function(result, tree) {
   paste("Means add up; percentiles do not, for items are seldom all high in one run.",
-    sprintf("Allotments are what of the reserve at P%s belongs to each:",
-    format(result$study$readings$planning)), "they add up, to within rounding.")
+    sprintf("Allotments are what of the reserve at P%s belongs to each:", format(result$study$readings$planning)),
+    "they add up, to within rounding.")
 }
+
+gain_note <- paste("\u00b1: 95 % simulation error. Gains do not add up. `net` is what the mean gains less what the response costs;",
+  "a response's own gains are net.")
 
 renamed_cells <- function(cells, names) {
   at <- match(names(names), names(cells), 0)
@@ -65,8 +68,10 @@ renamed_cells <- function(cells, names) {
 gain_cells <- function(table, result, output) {
   decimals <- output_decimals(result, output)
   amount <- function(x) ifelse(is.na(x), "", format_decimals(x, decimals))
-  drop_empty(list(name = table$name, label = table$label, happens = ifelse(is.na(table$happens), "", format_share(table$happens)),
-    `mean falls by` = amount(table$mean_gain), percentile = amount(table$gain), error = format_number(1.96 * table$error, 2),
+  drop_empty(list(kind = if (length(unique(table$kind)) > 1) table$kind else rep("", nrow(table)), name = table$name,
+    label = table$label, happens = ifelse(is.na(table$happens), "", format_share(table$happens)),
+    `mean falls by` = amount(table$mean_gain), percentile = amount(table$gain),
+    error = format_number(half_interval(table$error, result), 2),
     `target gains` = ifelse(is.na(table$chance_gain), "", format_share(table$chance_gain)), `response costs` = amount(table$cost),
     net = amount(table$net), remark = ifelse(table$beyond_noise, "", ifelse(table$gain == 0, "no difference at this percentile",
       "not told from noise")))) |>

@@ -41,8 +41,7 @@ own_readings <- list(
     events = function(result, asked) cell_lines(event_cells(result), event_note(result)),
     gains = function(result, asked) {
       total <- total_at_risk(result)
-      cell_lines(gain_cells(reading_gains$table(result, asked), result, total),
-        "\u00b1: 95 % simulation error. Gains do not add up, and hold without the cost of a response.")
+      cell_lines(gain_cells(reading_gains$table(result, asked), result, total), gain_note)
     },
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) {

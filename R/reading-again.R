@@ -33,8 +33,8 @@ needed_outputs <- function(study, output) {
   found
 }
 
-# The influence of each run on a percentile (Hampel 1974): its spread over the root of their number is the percentile's error, and that
-# of a difference the error of a difference on shared runs.
+# The influence of each run on a percentile (Hampel 1974): the error of its mean is the percentile's, and that of a difference of
+# influences the error of a difference on shared runs.
 percentile_influence <- function(values, percentile) {
   p <- percentile / 100
   n <- length(values)
@@ -45,15 +45,4 @@ percentile_influence <- function(values, percentile) {
   density <- 2 * reach / (q[3] - q[2])
   if (!is.finite(density)) return(rep(0, n))
   (p - (values <= q[1])) / density
-}
-
-# A difference with its error, from what each run has to do with it.
-influence_error <- function(influence, replicates = NULL) {
-  if (!is.null(replicates)) return(replicate_spread(influence, replicates))
-  stats::sd(influence) / sqrt(length(influence))
-}
-
-replicate_spread <- function(influence, replicates) {
-  means <- vapply(split(influence, replicates), mean, 0)
-  stats::sd(means) / sqrt(length(means))
 }

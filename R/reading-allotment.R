@@ -39,11 +39,11 @@ allotment_table <- function(result, total, tree, percentile) {
   tail <- tail_of_mean(shown$columns[[1]], at)
   values <- vapply(shown$columns, function(x) sum(tail$weight * x), 0)
   replicates <- telling_replicates(result)[shown$kept]
-  errors <- vapply(shown$columns, function(x) influence_error(tail_influence(x, tail), replicates), 0)
+  errors <- vapply(shown$columns, function(x) mean_error(tail_influence(x, tail), replicates), 0)
   labels <- c(quantity_label(result$study, total), vapply(tree$name, quantity_label, "", study = result$study), if (shown$rest) "")
   table <- data.frame(name = c(total, tree$name, if (shown$rest) "(rest)"), level = c(0, tree$level, if (shown$rest) 1),
-    label = unname(labels),
-    base = shown$bases, mean = vapply(shown$columns, mean, 0), allotment = unname(values - shown$bases), error = unname(errors))
+    label = unname(labels), base = shown$bases, mean = vapply(shown$columns, mean, 0), allotment = unname(values - shown$bases),
+    error = unname(errors))
   table$share <- table$allotment / table$allotment[1]
   table$percentile <- percentile
   table$unit <- quantity_unit(result$study, total) %||% ""
@@ -97,7 +97,7 @@ parts_asked <- function(result, total, parts, call = rlang::caller_env()) {
   if (nrow(tree)) return(tree)
   stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),
     sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total,
-      call = call)
+    call = call)
 }
 
 # The total's and the parts' columns in the runs in which all are good, what they leave of it, and all base values.

@@ -1,8 +1,7 @@
 #' What moved a percentile from one result to another
 #'
 #' Between two dates, or two versions of a plan: what each item did to the planning percentile of a total, in parts that add up to the
-#' whole
-#' change.
+#' whole change.
 #'
 #' @param from,to Results of two studies, such as those of two status dates, simulated with the same seed, number of runs and design.
 #' @param total Output that both have, bare or as text.
@@ -56,11 +55,10 @@ bridge_side <- function(result, total, named, call = rlang::caller_env()) {
   if (is.null(named) && nrow(tree) == 0) {
     stop_ensayo("argument", sprintf("%s must be a plain sum, or its parts must be named.", quoted(total)),
       sprintf("Its formula is %s.", quoted(result$study$outputs[[total]]$formula$text)), "Give `parts = c(a, b)`.", name = total,
-        call = call)
+      call = call)
   }
   leaves <- if (is.null(named)) {
-    under <- c(tree$level[-1], 0) > tree$level
-    tree[!under, ]
+    tree[is_lowest(tree), ]
   } else {
     has <- intersect(named, quantity_names(result$study))
     sign <- tree$sign[match(has, tree$name)]
@@ -81,8 +79,9 @@ bridge_table <- function(sides, from, to, total, at, percentile) {
   whole <- sides[[2]]$total - sides[[1]]$total
   rest <- Reduce(`-`, changes, whole)
   kept <- is.finite(rest)
-  if (!any(kept)) stop_ensayo("argument", "The total and its parts must be good in at least one run of both results.",
-    "They are in none.")
+  if (!any(kept)) {
+    stop_ensayo("argument", "The total and its parts must be good in at least one run of both results.", "They are in none.")
+  }
   if (max(abs(rest[kept])) > 1e-9 * max(abs(c(sides[[1]]$total[kept], sides[[2]]$total[kept])), 1e-300)) changes[["(rest)"]] <- rest
   changes <- lapply(changes, `[`, kept)
   start <- sides[[1]]$total[kept]
@@ -92,9 +91,8 @@ bridge_table <- function(sides, from, to, total, at, percentile) {
     study <- if (name %in% quantity_names(to$study)) to$study else from$study
     if (name == "(rest)") "what is no part of the sum" else quantity_label(study, name)
   }
-  table <- data.frame(name = names(changes), row = ifelse(names(changes) == "(rest)", "rest", "part"), label = vapply(names(changes),
-    label, ""),
-    mean_change = vapply(changes, mean, 0), change = read$share, error = read$error)
+  table <- data.frame(name = names(changes), row = ifelse(names(changes) == "(rest)", "rest", "part"),
+    label = vapply(names(changes), label, ""), mean_change = vapply(changes, mean, 0), change = read$share, error = read$error)
   moved <- table[table$change != 0 | table$mean_change != 0, ]
   moved <- moved[order(-abs(moved$change)), ]
   end <- function(row, word, value) data.frame(name = total, row = row, label = word, mean_change = NA_real_, change = NA_real_,

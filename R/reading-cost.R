@@ -6,9 +6,8 @@
 #' @inheritParams percentiles
 #' @param tree Text: which cost tree, where a study has several.
 #' @return A data frame with a row for the total and one for each code, in the order of the tree: `code`, `level`, `label`, `base`,
-#'   `mean`, `sd`, a column for each
-#'   percentile, `sum_of_parts` (the sum of the planning percentiles of the codes right under it), `allotment` and its standard `error`
-#'   ([allotments()]), `unit`, `quantity` (the output), and `leaf`.
+#'   `mean`, `sd`, a column for each percentile, `sum_of_parts` (the sum of the planning percentiles of the codes right under it),
+#'   `allotment` and its standard `error` ([allotments()]), `unit`, `quantity` (the output), and `leaf`.
 #' @section Why they differ: means add up. Percentiles add up only if all parts are high in the same runs; the less they hang together,
 #'   the more the sum of their P80 exceeds the total's P80.
 #' @section Errors: `ensayo_error_argument` where the study has no costs.
@@ -35,8 +34,8 @@ cost_tree_asked <- function(result, tree, call = rlang::caller_env()) {
 cost_table_of <- function(result, tree, percentiles, planning) {
   study <- result$study
   levels <- cost_levels(tree)
-  rows <- data.frame(code = c("", levels$code), level = c(0, levels$level), leaf = c(FALSE, levels$leaf), name = c(tree$name,
-    cost_name(tree, levels$code)))
+  rows <- data.frame(code = c("", levels$code), level = c(0, levels$level), leaf = c(FALSE, levels$leaf),
+    name = c(tree$name, cost_name(tree, levels$code)))
   rows$label <- c("", vapply(tree$items[levels$code], function(item) item$label %||% "", ""))
   statistics <- statistics_table(result, rows$name, unique(c(percentiles, planning)))
   value <- function(p) statistics[[percentile_names(p)]]
@@ -97,7 +96,7 @@ split_total <- function(result, total, percentiles = NULL) {
   table[percentile_names(percentiles)] <- lapply(table[percentile_names(percentiles)], as.double)
   table$error <- vapply(columns, function(x) {
     good <- is.finite(x)
-    if (diff(range(x[good])) == 0) 0 else influence_error(percentile_influence(x[good], planning), replicates[good])
+    if (diff(range(x[good])) == 0) 0 else mean_error(percentile_influence(x[good], planning), replicates[good])
   }, 0, USE.NAMES = FALSE)
   table$unit <- rep(quantity_unit(study, total) %||% "", length(columns))
   new_table(table)

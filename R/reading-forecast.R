@@ -8,9 +8,9 @@
 #' @param reserve Number or `NULL`: the reserve that is left, in the total's unit.
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
 #' @return A data frame with a row for each of `"spent"` (items' costs to date, and events that are closed), `"remaining"` (the rest of
-#'   the total in the base case, without events), `"ranges"` (what its mean is above that), `"events"` (the mean of those still
-#'   possible), `"mean"` (the sum of these), `"reserve needed"` (the planning percentile less spent and remaining), `"percentile"`;
-#'   with `reserve` also `"reserve left"` and `"chance"` (that spent, remaining and the reserve left are enough): `part`, `value`,
+#'   the total in the base case, which holds events that are more likely than not), `"ranges"` (what they add to the mean without
+#'   events), `"events"` (what those still possible add to the mean, beyond what the base case holds), `"mean"` (the sum of these),
+#'   `"reserve needed"` (the planning percentile less spent and remaining, as in [contingency()]), `"percentile"`; with `reserve` also `"reserve left"` and `"chance"` (that spent, remaining and the reserve left are enough): `part`, `value`,
 #'   `error` (its standard error for lack of runs), `unit`.
 #' @section Errors: `ensayo_error_name` for an unknown output.
 #' @examples
@@ -41,13 +41,14 @@ forecast_total <- function(result, total, reserve = NULL, percentile = NULL) {
   open <- names(Filter(function(event) is.null(event$closed), study$events))
   none <- do.call(c, c(list(list()), lapply(open, without_event, study = study)))
   without <- if (length(none)) calculated_again(result, total, none)[good] else values
-  events <- values - without
-  plan <- planned_without_events(study, total, none)
+  plan <- as.double(result$base$outputs[[total]])
+  bare <- planned_without_events(study, total, none)
+  events <- values - without - (plan - bare)
   q <- percentile_values(values, at)
-  q_error <- if (diff(range(values)) == 0) 0 else influence_error(percentile_influence(values, at), replicates)
-  error <- function(x) if (diff(range(x)) == 0) 0 else influence_error(x, replicates)
+  q_error <- if (diff(range(values)) == 0) 0 else mean_error(percentile_influence(values, at), replicates)
+  error <- function(x) if (diff(range(x)) == 0) 0 else mean_error(x, replicates)
   part <- c("spent", "remaining", "ranges", "events", "mean", "reserve needed", "percentile")
-  value <- c(spent, plan - spent, mean(without) - plan, mean(events), mean(values), q - plan, q)
+  value <- c(spent, plan - spent, mean(without) - bare, mean(events), mean(values), q - plan, q)
   errors <- c(0, 0, error(without), error(events), error(values), q_error, q_error)
   unit <- rep(quantity_unit(study, total) %||% "", length(part))
   if (!is.null(reserve)) {

@@ -1,14 +1,15 @@
 #' What it is worth to be rid of something
 #'
-#' For every event, uncertain input or group: how much lower (or higher) the mean, the planning percentile and the chance of a target
+#' For every event, common cause, uncertain input or group: how much lower (or higher) the mean, the planning percentile and the chance of a target
 #' would be without it, on the same runs, with the simulation error of that difference; for events with a response, net of what it
 #' costs.
 #'
 #' @inheritParams percentiles
 #' @param output Name of one output, bare or as text.
 #' @param target A condition such as `cost <= 900`, or `NULL`: its chance is then compared as well.
-#' @param of `"events"`: each event is kept from happening; `"inputs"`: each input is held at its base value; `"groups"`: all inputs of a
-#'   group, or events of a category, at once; `"responses"`: each response is taken. Several at once are possible.
+#' @param of `"events"`: each event is kept from happening; `"causes"`: all events of a common cause are ([add_common_cause()]);
+#'   `"inputs"`: each input is held at its base value; `"groups"`: all inputs and cost items of a group, and events of a category, at
+#'   once; `"responses"`: each response is taken. Several at once are possible.
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
 #' @return A data frame with a row for each, the largest gain of the percentile first: `name`, `kind`, `label`, `happens` (in what
 #'   share of runs), `mean_gain` and `mean_error`, `gain` and `error` (of the percentile: how much lower it is without; its standard
@@ -31,7 +32,7 @@
 removal_gain <- function(result, output, target = NULL, of = c("events", "inputs"), percentile = NULL) {
   check_result(result)
   output <- resolve_single_output(rlang::enquo(output), result)
-  kinds <- c("events", "inputs", "groups", "responses")
+  kinds <- c("events", "causes", "inputs", "groups", "responses")
   if (!is.character(of) || length(of) == 0 || !all(of %in% kinds)) stop_argument("of", sprintf("one or more of %s",
     and_list(quoted(kinds))), of)
   readings <- result$study$readings
@@ -62,7 +63,7 @@ gain_table <- function(result, output, condition, of, at, percentile) {
     if (identical(without[good], values[good])) return(c(0, 0, 0, 0, if (is.null(met)) c(NA, NA) else c(0, 0)))
     before <- if (all(good)) with else part_of_gain(values[good], at, met)
     after <- part_of_gain(without[good], at, met)
-    error <- function(d) influence_error(d, replicates[good])
+    error <- function(d) mean_error(d, replicates[good])
     chances <- if (!is.null(met)) after$met - before$met
     c(mean(before$values - after$values), error(before$values - after$values), before$percentile - after$percentile,
       error(before$influence - after$influence), if (is.null(met)) c(NA, NA) else c(mean(chances), error(chances)))
@@ -72,7 +73,7 @@ gain_table <- function(result, output, condition, of, at, percentile) {
     mean_gain = figures[1, ], mean_error = figures[2, ], gain = figures[3, ], error = figures[4, ], chance_gain = figures[5, ],
     chance_error = figures[6, ], cost = field("cost", 0))
   table$net <- table$mean_gain - ifelse(table$kind == "response", 0, table$cost)
-  table$beyond_noise <- abs(table$gain) > 1.96 * table$error & table$gain != 0
+  table$beyond_noise <- abs(table$gain) > half_interval(table$error, result) & table$gain != 0
   table$percentile <- rep(percentile, nrow(table))
   table$unit <- rep(quantity_unit(study, output) %||% "", nrow(table))
   new_table(as.list(table[order(-abs(table$gain), -abs(table$mean_gain)), ]))
@@ -109,10 +110,18 @@ removal_candidates <- function(result, output, kind) {
       found
     }))
   }
+  if (kind == "causes") {
+    causes <- Filter(function(events) any(unlist(lapply(events, event_input_names, study = study)) %in% behind), common_causes(study))
+    return(lapply(causes, function(events) {
+      rows <- which(Reduce(`|`, lapply(part_name(events, "happened"), function(name) run_column(result, name) %in% TRUE)))
+      candidate(paste(events, collapse = " + "), do.call(c, lapply(events, without_event, study = study)),
+        happens = length(rows) / run_count(result), rows = rows)
+    }))
+  }
   own <- setdiff(intersect(varying_names(study), behind), unlist(lapply(names(study$events), event_input_names, study = study)))
   base <- base_values(study)
   if (kind == "inputs") return(lapply(own, function(name) candidate(name, base[name], study$inputs[[name]]$label %||% "")))
-  groups <- text_of(study$inputs[own], function(input) input$group)
+  groups <- text_of(study$inputs[own], function(input) input$group %||% input$item_group)
   categories <- text_of(study$events, function(event) event$category)
   lapply(setdiff(unique(c(groups, categories)), ""), function(group) {
     events <- names(study$events)[categories == group]
@@ -128,6 +137,7 @@ event_input_names <- function(study, name) {
 # Other values of an event's inputs with which it does not happen.
 without_event <- function(study, name) {
   event <- study$events[[name]]
+  if (!is.null(event$closed)) return(list())
   if (!is.null(event$probability)) return(stats::setNames(list(0), part_name(name, "draw")))
   stats::setNames(rep(list(0), length(event$impacts)), part_name(name, "impact", names(event$impacts)))
 }
@@ -145,8 +155,9 @@ values_without <- function(result, output, values, candidate, terms) {
   if (candidate$kind == "input" && candidate$name %in% names(terms)) {
     return(values - terms[[candidate$name]] * (as.double(values_of(result, candidate$name)) - candidate$changed[[1]]))
   }
-  if (candidate$kind == "event" && candidate$name %in% names(terms)) return(values - terms[[candidate$name]] * values_of(result,
-    candidate$name))
+  if (candidate$kind == "event" && candidate$name %in% names(terms)) {
+    return(values - terms[[candidate$name]] * values_of(result, candidate$name))
+  }
   if (is.null(candidate$rows)) return(calculated_again(result, output, candidate$changed))
   if (length(candidate$rows)) values[candidate$rows] <- calculated_again(result, output, candidate$changed, candidate$rows)
   values
@@ -157,13 +168,14 @@ values_after_response <- function(result, output, candidate) {
   taken <- names(Filter(function(event) isTRUE(event$responded), result$study$events))
   after <- result
   after$study <- do.call(respond, list(result$study, c(taken, candidate$study)))
-  new <- setdiff(varying_names(after$study), result$store$names)
-  plan <- plan_again(result$provenance)
   # of laws that changed the draws are made again at the same addresses
   changed <- Filter(function(name) !identical(after$study$inputs[[name]]$law, result$study$inputs[[name]]$law),
     varying_names(after$study))
-  columns <- if (length(changed)) draw_columns(after$study, plan, run_numbers(result)[1] - 1, run_count(result))[changed]
-  calculated_again(after, output, columns %||% list())
+  if (length(changed) == 0) return(calculated_again(after, output, list()))
+  runs <- run_numbers(result)
+  first <- min(runs) - 1
+  drawn <- draw_columns(after$study, plan_again(result$provenance), first, max(runs) - first)[changed]
+  calculated_again(after, output, lapply(drawn, column_at, runs - first))
 }
 
 # By what inputs, and impacts of events, enter an output that is a plain sum; of those that enter it in no other way.
@@ -171,11 +183,10 @@ plain_terms_of <- function(study, output) {
   tree <- sum_tree(study, output)
   if (nrow(tree) == 0) return(NULL)
   impacts <- names(Filter(function(event) identical(names(event$impacts), ""), study$events))
-  sums <- unique(tree$name)
-  leaves <- tree[tree$name %in% c(names(study$inputs), impacts), ]
-  # sums have terms of their own in the tree; other outputs are calculated
-  calculated <- Filter(function(name) is.null(sum_terms(study$outputs[[name]]$formula$expr)), setdiff(sums, c(names(study$inputs),
-    impacts)))
+  leaves <- tree[is_lowest(tree), ]
+  # what is calculated from others has these behind it
+  calculated <- setdiff(leaves$name, c(names(study$inputs), impacts))
+  leaves <- leaves[leaves$name %in% c(names(study$inputs), impacts), ]
   reach <- reach_of(study)
   behind <- if (length(calculated)) reach(calculated) else character()
   # what another event's occurrence depends on is no plain term

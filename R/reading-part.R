@@ -38,7 +38,9 @@ sum_tree <- function(study, name, sign = 1, level = 1) {
   output <- study$outputs[[name]]
   empty <- data.frame(name = character(), sign = numeric(), level = numeric())
   terms <- if (!is.null(output)) sum_terms(output$formula$expr, sign)
-  if (nrow(terms %||% empty) < 2) return(empty)
+  # a sum of one is a sum where it is said to be one: of events, or of what stands under a code
+  least <- if (level > 1 && (!is.null(output$event) || !is.null(output$cost))) 1 else 2
+  if (nrow(terms %||% empty) < least) return(empty)
   terms <- terms[terms$name %in% quantity_names(study), ]
   terms$level <- rep(level, nrow(terms))
   under <- lapply(seq_len(nrow(terms)), function(i) {
@@ -50,6 +52,9 @@ sum_tree <- function(study, name, sign = 1, level = 1) {
   rownames(all) <- NULL
   all
 }
+
+# The rows of a tree that have none under them.
+is_lowest <- function(tree) c(tree$level[-1], 0) <= tree$level
 
 # Names and signs of the terms of a sum; NULL where a term is no name or number.
 sum_terms <- function(expr, sign = 1) {

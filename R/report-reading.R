@@ -39,8 +39,8 @@ reports_own <- list(
     report_cells(event_cells(result), event_note(result), drawn_figures("events", result))
   },
   gains = function(result, asked, leading, shown) {
-    report_cells(gain_cells(reading_gains$table(result, asked), result, total_at_risk(result)),
-      "\u00b1: 95 % simulation error. Gains do not add up, and hold without the cost of a response.", drawn_figures("gains", result))
+    report_cells(gain_cells(reading_gains$table(result, asked), result, total_at_risk(result)), gain_note,
+      drawn_figures("gains", result))
   },
   series = function(result, asked, leading, shown) {
     lapply(utils::head(series_names(result$study), figures_at_most), function(name) report_series(result, name, asked))

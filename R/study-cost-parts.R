@@ -37,14 +37,16 @@ cost_inputs <- function(tree) {
   made <- list()
   add <- function(name, law, label = NULL, group = NULL) {
     if (!is_law(law)) return()
-    input <- input(law, label = label, group = group)
+    input <- input(law, label = label)
     input[c("cost", "aside")] <- list(tree$name, TRUE)
+    # not a group of inputs, which formulas sum: quantities and prices do not add up
+    input$item_group <- group
     made[[name]] <<- input
   }
   for (item in tree$items) {
     for (key in c("quantity", "price", "amount", "percent", "factor")) {
       part <- if (key == "factor") "range" else key
-      add(cost_name(tree, paste(item$code, part)), item[[key]], item$label)
+      add(cost_name(tree, paste(item$code, part)), item[[key]], item$label, item$group)
     }
   }
   for (key in names(tree$rates)) add(factor_name(tree, key), tree$rates[[key]])
@@ -134,11 +136,12 @@ cost_levels <- function(tree) {
   walk("", 1)
 }
 
+has_range <- function(item) any(vapply(item[c("quantity", "price", "amount", "percent", "factor")], is_law, NA))
+
 # Items of cost trees whose own figures are uncertain; allowances are per cents of others.
 uncertain_items <- function(study) {
   as.character(unlist(lapply(study$costs, function(tree) {
-    own <- Filter(function(item) is.null(item$percent) && any(vapply(item[c("quantity", "price", "amount", "factor")], is_law, NA)),
-      tree$items)
+    own <- Filter(function(item) is.null(item$percent) && has_range(item), tree$items)
     if (length(own)) cost_name(tree, names(own))
   }), use.names = FALSE))
 }

@@ -146,8 +146,11 @@ cost_items <- function(tree, file = NULL, call = rlang::caller_env()) {
 cost_item <- function(cells, code, parent, is_total, place, call) {
   text <- function(key) if (!is.null(cells[[key]])) trimws(as.character(cells[[key]]))
   number <- function(key) read_number(sub("\\s*%$", "", as.character(cells[[key]])), sprintf("%s, %s", place, quoted(key)))
-  amount <- function(key) if (!is.null(cells[[key]])) amount_from_record(sub("\\s*%$", "", as.character(cells[[key]])),
-    sprintf("%s, %s", place, quoted(key)))
+  amount <- function(key) {
+    if (is.null(cells[[key]])) return(NULL)
+    written <- as.character(cells[[key]])
+    amount_from_record(if (key == "percent") sub("\\s*%$", "", written) else written, sprintf("%s, %s", place, quoted(key)))
+  }
   item <- list(code = code, parent = parent, label = text("label"), unit = text("unit"), group = text("group"), note = text("note"),
     currency = text("currency"), price_level = text("price level"))
   fault <- function(expected, came = NULL, mend = NULL) stop_ensayo("file", sprintf("%s %s", place, expected), came, mend, code = code,
@@ -212,14 +215,11 @@ cost_cells <- function(items) {
   rows <- lapply(items, function(item) {
     factor <- if (is_law(item$factor)) told_of(item$factor)$arguments
     list(code = item$code, label = item$label, quantity = amount_record(item$quantity), unit = item$unit,
-      price = amount_record(item$price),
-      amount = amount_record(item$amount), percent = amount_record(item$percent), of = if (length(item$of)) paste(item$of,
-        collapse = "; "),
-      `low percent` = if (!is.null(factor)) round(100 * factor$low, 10), `high percent` = if (!is.null(factor)) round(100 * factor$high,
-        10),
+      price = amount_record(item$price), amount = amount_record(item$amount), percent = amount_record(item$percent),
+      of = if (length(item$of)) paste(item$of, collapse = "; "), `low percent` = if (!is.null(factor)) round(100 * factor$low, 10),
+      `high percent` = if (!is.null(factor)) round(100 * factor$high, 10),
       shape = if (!is.null(factor) && factor$shape != "triangular") factor$shape, currency = item$currency,
-        `price level` = item$price_level,
-      group = item$group, note = item$note, spent = item$spent, done = if (isTRUE(item$done)) "yes")
+      `price level` = item$price_level, group = item$group, note = item$note, spent = item$spent, done = if (isTRUE(item$done)) "yes")
   })
   keys <- unique(unlist(lapply(rows, function(row) names(Filter(Negate(is.null), row)))))
   columns <- lapply(stats::setNames(nm = intersect(cost_columns, keys)), function(key) {

@@ -5,8 +5,7 @@
 happened_expr <- function(study, name, now) {
   if (!is.null(now$closed)) return(any(now$closed != 0))
   if (!is.null(now$rate)) {
-    sums <- lapply(part_name(name, "impact", names(now$impacts)[1]), as.symbol)
-    own <- call("!=", sums[[1]], 0)
+    own <- call("!=", as.symbol(part_name(name, "impact", names(now$impacts)[1])), 0)
   } else {
     p <- if (is_law(now$probability)) as.symbol(part_name(name, "probability")) else now$probability
     before <- exclusive_before(study, name)
@@ -29,18 +28,26 @@ exclusive_before <- function(study, name) {
 }
 
 exclusive_set <- function(study, name) {
-  links <- function(a) {
-    union(study$events[[a]]$excludes, names(Filter(function(event) a %in% event$excludes, study$events)))
-  }
   set <- name
-  while (length(new <- setdiff(unlist(lapply(set, links)), set))) set <- c(set, new)
+  while (length(new <- setdiff(unlist(lapply(set, excluded_by, study = study)), set))) set <- c(set, new)
   intersect(names(study$events), set)
+}
+
+# Those that an event excludes, or that exclude it.
+excluded_by <- function(study, name) {
+  union(study$events[[name]]$excludes, names(Filter(function(event) name %in% event$excludes, study$events)))
 }
 
 check_exclusive <- function(study, call) {
   for (name in names(study$events)) {
     set <- exclusive_set(study, name)
     if (length(set) < 2 || set[1] != name) next
+    for (one in set) {
+      free <- setdiff(set, c(one, excluded_by(study, one)))
+      if (length(free) == 0) next
+      stop_ensayo("argument", sprintf("Any two of %s that exclude each other must do so.", count_of(length(set), "event")),
+        sprintf("%s and %s do not.", quoted(one), quoted(free[1])), "Say so of each pair.", events = c(one, free[1]), call = call)
+    }
     set <- Filter(function(other) is.null(study$events[[other]]$closed), set)
     for (event in study$events[set]) {
       now <- event_now(event)
@@ -80,6 +87,12 @@ with_causes <- function(study, call) {
   }
   for (set in correlated_sets(study)) check_correlation_set(study, set, call)
   study
+}
+
+# The events of each common cause.
+common_causes <- function(study) {
+  sets <- lapply(correlated_sets(study), function(set) names(study$events)[part_name(names(study$events), "draw") %in% set])
+  sets[lengths(sets) > 1]
 }
 
 # Correlations that do not come from events with a common cause, or from groups of costs.

@@ -7,7 +7,7 @@
 #'
 #' @param .study A study.
 #' @param ... Events by name, each with what it cost: a number, or one for each consequence by its name; 0 where it can no longer
-#'   happen. Numbers add to nothing: an event is closed once.
+#'   happen. A number given later takes the place of an earlier one.
 #' @return The changed study. No other quantity's draws change.
 #' @section Errors: `ensayo_error_name` where a name is not an event; `ensayo_error_argument` for what is not a number, or not one for
 #'   each consequence.
@@ -77,8 +77,7 @@ remove_events <- function(.study, ...) {
   if (length(users)) {
     stop_ensayo("name", sprintf("%s cannot be taken out while something uses %s.", and_list(quoted(gone)),
       if (length(gone) == 1) "it" else "them"), sprintf("%s does.", quoted(users[1])),
-        "Say that it can no longer happen, `close_events()`, or change that.",
-      name = gone[1])
+      "Say that it can no longer happen, `close_events()`, or change that.", name = gone[1])
   }
   .study$events <- lapply(left, function(event) {
     event$with[intersect(names(event$with), gone)] <- NULL
@@ -111,8 +110,8 @@ warn_overspent <- function(old, items) {
     most <- greatest_of_item(old$items[[code]])
     if (is.null(spent) || is.null(most) || spent <= most) next
     warn_ensayo(c(sprintf("Item %s has cost more than its greatest value.", quoted(code)),
-      x = sprintf("%s is spent; at most %s was thought possible.",
-      format_given(spent), format_given(most)), i = "Ranges of the other items may be too narrow, too."), "overspent", code = code)
+      x = sprintf("%s is spent; at most %s was thought possible.", format_given(spent), format_given(most)),
+      i = "Ranges of the other items may be too narrow, too."), "overspent", code = code)
   }
 }
 

@@ -99,6 +99,12 @@ event_inputs <- function(study) {
   }, study$events, names(study$events)))))
 }
 
+# How likely it is to happen at all, where what it needs does.
+event_chance <- function(event) {
+  now <- event_now(event)
+  if (is.null(now$probability)) 1 - density_at(now$rate, 0) else if (is_law(now$probability)) mean(now$probability) else now$probability
+}
+
 event_unit <- function(event, consequence) {
   if (is.null(event$unit)) NULL else unname(if (nzchar(consequence)) event$unit[consequence] else event$unit[1])
 }

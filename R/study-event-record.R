@@ -37,8 +37,9 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
 # A number as in `0.15` or `15 %`, or a law.
 chance_from_record <- function(x, place) {
   if (is.null(x)) return(NULL)
-  if (is.character(x) && length(x) == 1 && grepl("%\\s*$", x)) return(read_number(sub("\\s*%\\s*$", "", x), place) / 100)
-  in_place(place, check_event_probability(amount_from_record(x, place)))
+  percent <- is.character(x) && length(x) == 1 && grepl("%\\s*$", x)
+  p <- if (percent) read_number(sub("\\s*%\\s*$", "", x), place) / 100 else amount_from_record(x, place)
+  in_place(place, check_event_probability(p))
 }
 
 amount_from_record <- function(x, place) {
@@ -55,8 +56,9 @@ impact_from_record <- function(x, of, place) {
   lapply(x, impact_from_record, of = NULL, place = place)
 }
 
-percent_given <- function(percent, of) structure(list(amount = check_amount(percent, "impact"), of = normal_name(of)),
-  class = "ensayo_percent")
+percent_given <- function(percent, of) {
+  structure(list(amount = check_amount(percent, "impact"), of = normal_name(of)), class = "ensayo_percent")
+}
 
 response_from_record <- function(record, place) {
   if (is.null(record)) return(NULL)
@@ -67,15 +69,16 @@ response_from_record <- function(record, place) {
   in_place(place, do.call(response, Filter(Negate(is.null), list(cost = amount_from_record(record$cost, at("cost")),
     probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
     impact = if (!is.null(record$impact)) impact_from_record(record$impact, record$of, at("impact")),
-    when = if (!is.null(record$when)) read_text(record$when, at("when")), label = if (!is.null(record$label)) read_text(record$label,
-      at("label"))))))
+    when = if (!is.null(record$when)) read_text(record$when, at("when")),
+    label = if (!is.null(record$label)) read_text(record$label, at("label"))))))
 }
 
 amount_record <- function(x) if (is_law(x)) law_text(x) else x
 
 impact_record <- function(impacts) {
-  one <- function(impact) if (is.null(impact$of)) amount_record(impact$amount) else list(percent = amount_record(impact$amount),
-    of = impact$of)
+  one <- function(impact) {
+    if (is.null(impact$of)) amount_record(impact$amount) else list(percent = amount_record(impact$amount), of = impact$of)
+  }
   if (identical(names(impacts), "")) one(impacts[[1]]) else lapply(impacts, one)
 }
 
@@ -95,8 +98,8 @@ event_record <- function(event) {
   several <- function(x) if (length(x) > 1) as.list(x) else x
   Filter(Negate(is.null), list(probability = if (!is.null(event$probability)) amount_record(event$probability),
     rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on,
-      unit = if (length(unit) > 1) as.list(unit) else unit,
-    label = event$label, note = event$note, category = event$category, owner = event$owner, excludes = several(event$excludes),
+    unit = if (length(unit) > 1) as.list(unit) else unit, label = event$label, note = event$note, category = event$category,
+    owner = event$owner, excludes = several(event$excludes),
     needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
     taken = if (isTRUE(event$responded)) TRUE, closed = if (length(event$closed) > 1) as.list(event$closed) else unname(event$closed)))
 }

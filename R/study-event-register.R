@@ -1,8 +1,8 @@
 # Registers of events: a row for each, as teams keep them in a spreadsheet.
 
 register_columns <- c("name", "label", "category", "probability", "rate", "impact", "low", "most likely", "high", "of", "unit", "on",
-  "owner", "excludes",
-  "needs", "response", "response cost", "response probability", "response impact", "note")
+  "owner", "excludes", "needs", "with", "response", "response cost", "response probability", "response rate", "response impact",
+  "response when", "taken", "closed", "note")
 
 #' Registers of events
 #'
@@ -15,11 +15,11 @@ register_columns <- c("name", "label", "category", "probability", "rate", "impac
 #'   with every column's heading. `read_events()`: a data frame for [add_events()].
 #' @section Columns: `name`, and `impact`, a law or a number, or in its place `low`, `most likely` and `high` (triangular; the two
 #'   ends alone are uniform). `probability` is a number from 0 to 1, per cents with their sign (`15 %`), or a law; or there is a
-#'   `rate`. `of` is
-#'   the item of which the impact is a per cent. `excludes` holds names with semicolons between. `response` is what is done, with
-#'   `response cost`, `response probability` and `response impact`. Others: `label`, `category`, `unit`, `on`, `owner`, `needs`,
-#'   `note`. Events of
-#'   several consequences stand in study files ([read_study()]), which also take a register: `events: {file: events.csv}`.
+#'   `rate`. `of` is the item of which the impact is a per cent. `excludes` holds names with semicolons between, `with` those of a common
+#'   cause with their correlations (`frost: 0.4; flood: 0.1`). `response` is what is done, with `response cost`, `response
+#'   probability`, `response rate`, `response impact` and `response when`; `taken` is `yes` where it is, `closed` what the event came to.
+#'   Others: `label`, `category`, `unit`, `on`, `owner`, `needs`, `note`. Events of several consequences stand in study files
+#'   ([read_study()]), which also take a register: `events: {file: events.csv}`.
 #' @section Errors: `ensayo_error_file` for a column or cell that cannot be read, with the row; `ensayo_error_name` for a name that
 #'   stands twice.
 #' @examples
@@ -42,15 +42,19 @@ event_rows <- function(event, name) {
   record <- event_record(event)
   response <- record$response
   Map(function(impact, consequence) {
-    answer <- event$response$impacts[[match(consequence, names(event$impacts))]]
+    answer <- event$response$impacts[[consequence_place(event, consequence)]]
     list(name = impact_name(name, consequence), label = record$label, category = record$category, probability = record$probability,
       rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence), on = record$on,
       owner = record$owner, excludes = if (length(event$excludes)) paste(event$excludes, collapse = "; "), needs = record$needs,
+      with = if (length(event$with)) paste(sprintf("%s: %s", names(event$with), vapply(event$with, exact_number, "")), collapse = "; "),
       response = if (!is.null(response)) response$label %||% "yes", `response cost` = response$cost,
-      `response probability` = response$probability, `response impact` = if (!is.null(answer)) amount_record(answer$amount),
-        note = record$note)
+      `response probability` = response$probability, `response rate` = response$rate,
+      `response impact` = if (!is.null(answer)) amount_record(answer$amount), `response when` = response$when,
+      taken = if (isTRUE(event$responded)) "yes", closed = unname(event$closed[consequence_place(event, consequence)]), note = record$note)
   }, event$impacts, names(event$impacts))
 }
+
+consequence_place <- function(event, consequence) match(consequence, names(event$impacts))
 
 #' @rdname event_register
 #' @export
@@ -82,8 +86,7 @@ check_register_columns <- function(names, file) {
   unknown <- setdiff(names, register_columns)
   if (length(unknown)) {
     stop_ensayo("file", sprintf("%s must have columns that a register of events knows.", file), sprintf("%s is none.",
-      quoted(unknown[1])),
-      suggestion(unknown[1], register_columns), name = unknown[1], file = file)
+      quoted(unknown[1])), suggestion(unknown[1], register_columns), name = unknown[1], file = file)
   }
   for (column in c("name", if (!any(c("impact", "high") %in% names)) "impact")) {
     if (!column %in% names) {
@@ -120,14 +123,26 @@ record_of_row <- function(cells, place) {
   record <- cells[intersect(names(cells), event_keys)]
   if (is.null(record$impact)) record$impact <- range_of_row(cells, place)
   if (!is.null(record$excludes)) record$excludes <- trimws(strsplit(record$excludes, ";", fixed = TRUE)[[1]])
+  if (!is.null(record$with)) record$with <- causes_of_cell(record$with, place)
   answer <- cells[startsWith(names(cells), "response")]
   if (length(answer)) {
     if (is.null(answer$`response cost`)) stop_ensayo("file", sprintf("%s, \"response cost\" must be given with a response.", place),
       "The cell is empty.")
     record$response <- Filter(Negate(is.null), list(cost = answer$`response cost`, probability = answer$`response probability`,
-      impact = answer$`response impact`, of = if (!is.null(answer$`response impact`)) cells$of, label = answer$response))
+      rate = answer$`response rate`, impact = answer$`response impact`, of = if (!is.null(answer$`response impact`)) cells$of,
+      when = answer$`response when`, label = if (!identical(answer$response, "yes")) answer$response))
   }
   record
+}
+
+# "frost: 0.4; flood: -0.1"
+causes_of_cell <- function(text, place) {
+  pairs <- strsplit(trimws(strsplit(text, ";", fixed = TRUE)[[1]]), "\\s*:\\s*")
+  if (any(lengths(pairs) != 2)) {
+    stop_ensayo("file", sprintf("%s, \"with\" must name events with their correlations.", place), sprintf("It is %s.", quoted(text)),
+      "Such as `frost: 0.4; flood: 0.1`.")
+  }
+  stats::setNames(lapply(pairs, `[`, 2), vapply(pairs, `[`, "", 1))
 }
 
 # Low, most likely and high as a law.

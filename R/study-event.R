@@ -12,7 +12,7 @@
 #' @param impact Law or number: what it costs, delays or takes in a run in which it happens; with `rate` what each occurrence
 #'   does. [percent_of()] makes it a per cent of an item. Several consequences are a list with names, such as `list(cost =
 #'   law_pert(20, 50, 120), weeks = law_uniform(1, 4))`.
-#' @param on Output, bare or as text: what the impact is added to. When left out, formulas say where it counts.
+#' @param on Output, bare or as text: what a single impact is added to. When left out, formulas say where it counts.
 #' @param unit,label,note Texts or `NULL`, as for [input()]; of several consequences a text for each, with their names.
 #' @param category,owner Texts or `NULL`: what the event belongs with, whose formulas may take the sum, and who looks after it.
 #' @param excludes Names of events of which no two happen in one run; their probabilities add up to at most 1.
@@ -36,13 +36,19 @@ event <- function(probability = NULL, impact, rate = NULL, on = NULL, unit = NUL
       if (is.null(rate)) "neither" else "both"), "A probability is of happening once, a rate of how often it happens on average.")
   }
   impacts <- check_impacts(impact)
+  severity <- check_choice(severity, c("one", "each"))
+  on <- written_names(rlang::enexpr(on), "on", 1)
+  if (length(impacts) > 1 && !is.null(on)) stop_argument("on", "left out with several consequences", on, "Formulas say where each counts.")
+  if (length(impacts) > 1 && !is.null(rate) && severity == "each") {
+    stop_argument("severity", "\"one\" for an event with a rate", severity, "Its occurrences have all consequences together.")
+  }
   structure(list(
     probability = if (!is.null(probability)) check_event_probability(probability), rate = if (!is.null(rate)) check_rate(rate),
-    impacts = impacts, on = written_names(rlang::enexpr(on), "on", 1), unit = check_event_units(unit, names(impacts)),
+    impacts = impacts, on = on, unit = check_event_units(unit, names(impacts)),
     label = check_string(label, null = TRUE), note = check_string(note, null = TRUE), category = check_string(category, null = TRUE),
     owner = check_string(owner, null = TRUE), excludes = written_names(rlang::enexpr(excludes), "excludes"),
     needs = written_names(rlang::enexpr(needs), "needs", 1), response = check_response(response, impacts, rate),
-    severity = check_choice(severity, c("one", "each"))
+    severity = severity
   ), class = "ensayo_event")
 }
 

@@ -7,7 +7,7 @@ review_events <- function(study, nsim) {
 # An event whose impact is also in an item's range counts twice.
 review_double_count <- function(study) {
   items <- do.call(c, c(list(list()), unname(lapply(study$costs, function(tree) {
-    ranged <- Filter(function(item) any(vapply(item[c("quantity", "price", "amount", "percent", "factor")], is_law, NA)), tree$items)
+    ranged <- Filter(has_range, tree$items)
     stats::setNames(lapply(ranged, function(item) item[c("label", "note", "group")]), cost_name(tree, names(ranged)))
   }))))
   # a note may say that it does: "without events"
@@ -25,12 +25,11 @@ review_double_count <- function(study) {
     same <- names(Filter(function(item) !is.null(event$category) && identical(item$group, event$category), items))
     rbind(
       if (length(noted)) finding("warning", name, sprintf("%s may hold it in its range already: its label or note names it.",
-        and_list(quoted(utils::head(noted, 3)))),
-        "Take what it does out of that range, or take the event out."),
+        and_list(quoted(utils::head(noted, 3)))), "Take what it does out of that range, or take the event out."),
       if (length(noted) == 0 && length(same)) finding("hint", name,
-        sprintf("%s of its category %s %s a range: does that leave out what the event does?",
-        count_of(length(same), "item"), quoted(event$category), if (length(same) == 1) "has" else "have"),
-          "Count it once: in the range, or as the event; \"without events\" in the note says that it is.")
+        sprintf("%s of its category %s %s a range: does that leave out what the event does?", count_of(length(same), "item"),
+          quoted(event$category), if (length(same) == 1) "has" else "have"),
+        "Count it once: in the range, or as the event; \"without events\" in the note says that it is.")
     )
   }))
 }
@@ -42,8 +41,7 @@ review_percent_of <- function(study) {
     moving <- Filter(function(item) isTRUE(varying[item]) || item %in% varying_names(study), of)
     if (length(moving) == 0) return(NULL)
     finding("hint", name, sprintf("Its impact is a per cent of %s, which is uncertain itself: it grows with it.",
-      and_list(quoted(moving))),
-      "If a per cent of the plan is meant, give the amount.")
+      and_list(quoted(moving))), "If a per cent of the plan is meant, give the amount.")
   }))
 }
 
@@ -51,10 +49,8 @@ review_percent_of <- function(study) {
 review_rare <- function(study, nsim) {
   if (is.null(nsim)) return(NULL)
   do.call(rbind, lapply(names(study$events), function(name) {
-    now <- event_now(study$events[[name]])
-    if (!is.null(now$closed)) return(NULL)
-    p <- if (is.null(now$probability)) 1 - density_at(now$rate,
-      0) else if (is_law(now$probability)) mean(now$probability) else now$probability
+    if (!is.null(study$events[[name]]$closed)) return(NULL)
+    p <- event_chance(study$events[[name]])
     if (p == 0 || p * nsim >= 30) return(NULL)
     finding("warning", name, sprintf("It happens in about %s of %s: too few for its percentiles, and for what it adds to the mean.",
       format_number(p * nsim, 2), count_of(nsim, "run")), sprintf("Make at least %s runs.", format_given(ceiling(30 / p / 1000) * 1000)))
@@ -63,8 +59,7 @@ review_rare <- function(study, nsim) {
 
 review_costs <- function(study) {
   do.call(rbind, lapply(study$costs, function(tree) {
-    ranged <- names(Filter(function(item) any(vapply(item[c("quantity", "price", "amount", "percent", "factor")], is_law, NA)),
-      tree$items))
+    ranged <- names(Filter(has_range, tree$items))
     bare <- Filter(function(code) is.null(tree$items[[code]]$note), ranged)
     rbind(
       if (length(bare)) finding("hint", tree$name, sprintf("%s no reason for %s range: %s.", paste(count_of(length(bare), "item"),
@@ -77,7 +72,6 @@ review_costs <- function(study) {
 
 # What a little correlation would do to the planning percentile, by the sum's variance: items alone are hardly ever independent.
 review_independent <- function(study, tree, ranged, r = 0.2) {
-  codes <- cost_name(tree, ranged)
   inputs <- names(Filter(function(input) identical(input$cost, tree$name), study$inputs))
   if (length(ranged) < 3 || any(study$correlations$a %in% inputs & study$correlations$b %in% inputs)) return(NULL)
   sd <- vapply(tree$items[ranged], item_sd, 0)
@@ -90,14 +84,13 @@ review_independent <- function(study, tree, ranged, r = 0.2) {
   finding("warning", tree$name, sprintf(paste0("All of its %s are independent: high and low ",
     "cancel. With a correlation of %s between them P%s would be about %s %s."),
     count_of(length(ranged), "uncertain item"), format_given(r), format_given(planning),
-      with_unit(format_number(abs(at) * (together - alone), 2), tree$currency),
-    if (at >= 0) "higher" else "lower"), "Say which hang together: `add_costs(.together = list(group = 0.5))`, or `add_correlation()`.")
+    with_unit(format_number(abs(at) * (together - alone), 2), tree$currency), if (at >= 0) "higher" else "lower"),
+    "Say which hang together: `add_costs(.together = list(group = 0.5))`, or `add_correlation()`.")
 }
 
 # The spread of an item, of independent figures; NA of an allowance.
 item_sd <- function(item) {
-  figures <- c(list(item$quantity, item$price, item$amount, item$factor))
-  figures <- Filter(Negate(is.null), figures)
+  figures <- Filter(Negate(is.null), list(item$quantity, item$price, item$amount, item$factor))
   if (!is.null(item$percent) || length(figures) == 0) return(NA_real_)
   mean <- vapply(figures, function(x) if (is_law(x)) mean(x) else x, 0)
   variance <- vapply(figures, function(x) if (is_law(x)) ask(x, "moments")[["variance"]] else 0, 0)

@@ -58,6 +58,21 @@ test_that("sums on a grid are those of the recursion, to the last digits that it
   expect_equal(c(cumulative(most, 29), density_at(most, 30)), c(ppois(2, 3), ppois(2, 3, lower.tail = FALSE)))
 })
 
+test_that("sums on a grid reach as far as counts that have no end do", {
+  # a geometric number of geometric sizes from 1 on is nothing, or geometric itself
+  p <- 0.02
+  r <- 0.25
+  sizes <- law_discrete(1:120, dgeom(0:119, r))
+  law <- law_compound(law_geometric(p), sizes)
+  x <- c(0, 10, 500, 2000, 6000)
+  expect_equal(cumulative(law, x, "upper"), (1 - p) * (1 - p * r)^x, tolerance = 1e-6)
+  expect_lt(abs(quantile(law, 1e-9, "upper") - log(1e-9 / (1 - p)) / log1p(-p * r)), 2)
+  # of sizes that never vary the sum is the count
+  wide <- law_negative_binomial(mean = 4, sd = 20)
+  q <- c(0, 50, 400, 1000)
+  expect_equal(cumulative(law_compound(wide, 3), 3 * q, "upper"), cumulative(wide, q, "upper"), tolerance = 1e-8)
+})
+
 test_that("moments are those of cumulants, and those of the tables where a limit cuts them", {
   for (law in list(law_compound(law_poisson(4), law_gamma(2, 3)), law_compound(law_negative_binomial(mean = 6, sd = 4), law_pert(1, 2, 9)),
     law_compound(law_binomial(7, 0.3), law_normal(5, 2)), law_compound(law_integers(2, 6), law_triangular(0, 1, 5)))) {

@@ -38,7 +38,7 @@ test_that("gains, trees, allotments and bridges draw their tables' figures", {
   gains <- removal_gain(res, total)
   data <- gains_plot_data(res, "total", gains, 20)
   expect_equal(data$rows$gain, gains$gain)
-  expect_equal(data$rows$high - data$rows$low, 2 * 1.96 * gains$error)
+  expect_equal(data$rows$high - data$rows$low, 2 * half_interval(gains$error, res))
   expect_equal(data$rows$net[1], gains$gain[1] - gains$cost[1])
   costs <- costs_plot_data(res, res$study$costs$costs, 3, 60)
   table <- cost_table(res)

@@ -137,6 +137,39 @@ test_that("gains are those of fresh runs without the event, and exact for two ye
   expect_fault(removal_gain(res, cost, of = "all"), "argument", "events")
 })
 
+test_that("gains reach what is calculated: causes, cost groups, responses paid where they happen, runs that are chosen", {
+  frost <- study() |> add_inputs(base = law_uniform(90, 110)) |> add_costs(tree()) |>
+    add_events(ice = event(0.3, 40), slip = event(0.2, 30), dust = event(0.25, 20, response = response(law_uniform(5, 9), probability = 0.05,
+      when = "occurs"))) |>
+    add_common_cause(ice, slip, .correlation = 0.5) |>
+    add_outputs(cost = base + costs + sum(events) + sum(responses))
+  res <- run(frost)
+  d <- as.data.frame(res)
+  gains <- as.data.frame(removal_gain(res, cost, of = c("causes", "groups", "events", "responses")))
+  row <- function(name, kind) gains[gains$name == name & gains$kind == kind, ]
+  p80 <- function(x) percentile_values(x, 80)
+  cause <- row("ice + slip", "cause")
+  expect_equal(c(cause$gain, cause$mean_gain), c(p80(d$cost) - p80(d$cost - d$ice - d$slip), mean(d$ice + d$slip)))
+  expect_equal(cause$happens, mean(d$ice != 0 | d$slip != 0))
+  # without ranges, steel is what the plan says; the allowance of all items goes with it
+  steel <- 1.08 * (d[["costs[1]"]] - 420 * 0.9 - 48)
+  expect_setequal(gains$name[gains$kind == "group"], c("steel", "ground"))
+  expect_equal(row("steel", "group")$gain, p80(d$cost) - p80(d$cost - steel))
+  answered <- as.data.frame(run(frost |> respond(dust)))
+  expect_equal(c(row("dust", "response")$gain, row("dust", "response")$mean_gain),
+    c(p80(d$cost) - p80(answered$cost), mean(d$cost - answered$cost)))
+  hard <- given(res, happened(ice))
+  kept <- d[["ice[happened]"]]
+  few <- as.data.frame(removal_gain(hard, cost, of = c("events", "responses")))
+  expect_equal(few$mean_gain[few$name == "ice"], 40)
+  expect_equal(few$mean_gain[few$kind == "response"], mean((d$cost - answered$cost)[kept]))
+  # a family of one is a part like any other
+  one <- study() |> add_inputs(base = law_uniform(90, 110)) |> add_events(ice = event(0.3, 40)) |> add_outputs(cost = base + sum(events))
+  expect_true("ice" %in% as.data.frame(allotments(run(one), cost))$name)
+  moved <- as.data.frame(bridge_results(run(one), run(close_events(one, ice = 40)), cost))
+  expect_identical(moved$name[moved$row == "part"], "ice")
+})
+
 test_that("a total splits into plan, ranges and events; a bridge's parts add up and leave out what did not change", {
   plan <- study("Works") |> add_inputs(pipe = law_pert(370, 410, 520), road = law_pert(150, 180, 260), same = law_uniform(10, 60)) |>
     add_events(rock = event(0.3, law_pert(20, 50, 120)), flood = event(0.1, law_pert(20, 60, 100))) |>
@@ -159,6 +192,12 @@ test_that("a total splits into plan, ranges and events; a bridge's parts add up 
   expect_equal(value("spent") + value("remaining") + value("ranges") + value("events"), value("mean"))
   expect_equal(value("mean"), mean(as.data.frame(after)$cost))
   expect_equal(value("chance"), mean(as.data.frame(after)$cost <= 64 + 440 + 180 + 35 + 60))
+  # an event that is more likely than not is in the plan, and the reserve is one figure
+  likely <- run(plan |> add_events(repairs = event(rate = 7.5, impact = law_pert(2, 4, 9))))
+  forecast <- as.data.frame(forecast_total(likely, cost))
+  expect_equal(value("spent") + value("remaining"), likely$base$outputs$cost)
+  expect_equal(value("spent") + value("remaining") + value("ranges") + value("events"), value("mean"))
+  expect_equal(value("reserve needed"), as.data.frame(contingency(likely, 80, cost))$contingency)
   expect_fault(plan |> close_events(rocks = 0), "name", "rock")
   expect_fault(plan |> close_events(rock = "no"), "argument", "what the event cost")
 })

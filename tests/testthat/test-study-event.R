@@ -135,10 +135,14 @@ test_that("events go to files and registers and come back the same", {
   expect_identical(event_register(again), event_register(study))
   csv <- withr::local_tempfile(fileext = ".csv")
   single <- study() |> add_inputs(trench = 600) |> add_events(rock = event(0.3, percent_of(trench, law_pert(5, 10, 30)), owner = "Ana",
-    response = response(6, 0.05, label = "Trial pits")), a = event(0.1, law_uniform(1, 2), needs = rock), b = event(rate = 0.2, impact = 2))
+    response = response(6, 0.05, label = "Trial pits")), a = event(0.1, law_uniform(1, 2), needs = rock),
+    b = event(rate = 0.2, impact = 2, response = response(law_uniform(1, 2), rate = 0.1, impact = 1, when = "occurs")), c = event(0.2, 5),
+    d = event(0.3, 6), e = event(0.4, 7)) |>
+    add_common_cause(c, d, .correlation = 0.4) |> add_common_cause(c, e, .correlation = -0.1) |> respond(b) |> close_events(rock = 31)
   expect_fault(write_events(works(), csv), "file", "several")
   write_events(single, csv)
   expect_identical(add_events(study() |> add_inputs(trench = 600), read_events(csv))$events, single$events)
+  expect_identical(read.csv(csv, check.names = FALSE)$with[4], "d: 0.4; e: -0.1")
   blank <- withr::local_tempfile(fileext = ".csv")
   write_events(study(), blank)
   expect_identical(nrow(read_events(blank)), 0L)
@@ -160,12 +164,16 @@ test_that("what cannot be is told, with the row of a register", {
   expect_fault(event(law_uniform(0, 2), 3), "argument", "from 0 to 1")
   expect_fault(event(0.5, list(1, 2)), "argument", "name of its own")
   expect_fault(event(0.5, 3, response = 5), "argument", "response()")
+  two <- list(cost = law_uniform(1, 2), weeks = 3)
+  expect_fault(event(0.5, two, on = total), "argument", "several consequences")
+  expect_fault(event(impact = two, rate = 2, severity = "each"), "argument", "severity")
   fault <- function(...) study() |> add_events(...)
   expect_fault(fault(a = event(0.5, 3, excludes = a)), "argument", "exclude itself")
   expect_fault(fault(a = event(0.5, 3, needs = a)), "argument", "need itself")
   expect_fault(fault(a = event(0.5, 3, needs = b), b = event(0.5, 3, needs = a)), "cycle", "circle")
   expect_fault(fault(a = event(0.5, 3, needs = bb), b = event(0.5, 3)), "name", "b")
   expect_fault(fault(a = event(0.6, 3, excludes = b), b = event(0.5, 3)), "argument", "1.1")
+  expect_fault(fault(a = event(0.1, 3, excludes = b), b = event(0.2, 3, excludes = c), c = event(0.3, 3)), "argument", "`a` and `c`")
   expect_fault(fault(a = event(0.6, 3), b = event(0.1, 3)) |> add_common_cause(a, b, .correlation = 0.9), "correlation", "0.27")
   expect_fault(fault(a = 3), "argument", "event()")
   expect_fault(works() |> add_events(pipe = event(0.1, 1)), "name", "twice")
@@ -177,6 +185,7 @@ test_that("what cannot be is told, with the row of a register", {
     read_events(csv)
   }
   expect_fault(row("a,0.1,3", "b,15,3"), "argument", "row 2")
+  expect_fault(row("a,0.1,3", "b,150 %,3"), "argument", "row 2")
   expect_fault(row("a,0.1,3", ",0.2,3"), "file", "row 2")
   expect_fault(row("a,0.1,3", "a,0.2,3"), "name", "rows 1 and 2")
   expect_fault(row("a,0.1,"), "file", "impact")
