@@ -31,7 +31,7 @@ column_tells <- function(column, name, rows) {
 
 format_cells <- function(column, name, kind, decimals) {
   if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
-  if (name %in% c("contingency", "sd")) return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
+  if (name %in% amounts) return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
   if (!holds_values(name)) return(format_column(column))
   if (is.null(kind)) kind <- "number"
   unlist(Map(format_value, column, kind, decimals), use.names = FALSE) %||% character()
@@ -55,8 +55,20 @@ row_decimals <- function(table) {
       if (all(is.na(x))) NA else diff(range(x, na.rm = TRUE))
     })))
   }
+  # parts of one total: from how far it spreads, or how far off they may be for lack of runs
+  if (all(c("allotment", "sd") %in% names(table))) return(rep(decimals_of(2.56 * max(table$sd, 0, na.rm = TRUE)), n))
+  if (any(c("gain", "allotment", "change", "part") %in% names(table)) && is.numeric(table$error)) {
+    off <- ifelse(is.finite(table$error) & table$error > 0, table$error, NA)
+    whole <- stats::median(off, na.rm = TRUE)
+    return(decimals_of(0, if (is.null(table$part)) rep(whole, n) else ifelse(is.na(off), whole, off)))
+  }
+  if (all(c("when_it_happens", "P10", "P90") %in% names(table))) return(decimals_of(table$P90 - table$P10))
   rep(NA_real_, n)
 }
+
+# Columns besides those of values that are in the unit of what they are about.
+amounts <- c("contingency", "sd", "gain", "mean_gain", "cost", "net", "allotment", "change", "mean_change", "sum_of_parts",
+  "when_it_happens")
 
 # What the simulation error of means leaves out.
 mean_notes <- function(result, table) {

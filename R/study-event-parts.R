@@ -137,7 +137,7 @@ names_or_members <- function(expr) {
 with_event_outputs <- function(study, coming, call) {
   old <- names(Filter(function(output) !is.null(output$event), study$outputs))
   formulas <- c(do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events)))),
-    event_sums(study))
+    event_sums(study), moved_formulas(study))
   study$outputs[setdiff(old, names(formulas))] <- NULL
   taken <- intersect(setdiff(names(formulas), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(formulas[taken[1]], "event", taken, call)
@@ -208,32 +208,69 @@ event_formulas <- function(study, name, event) {
   made
 }
 
-# The impacts of events that say on what output: added to its own formula, which is kept beside.
+# The impacts of events that say on what: on an output they are added to its own formula, which is kept beside; an input is
+# replaced by `demand[with events]` in the formulas that take it.
 with_impacts_added <- function(study, call) {
   targets <- lapply(study$events, function(event) event$on)
-  for (name in names(study$outputs)) {
+  moved <- moved_inputs(study)
+  check_moved(study, moved, call)
+  for (name in names(Filter(function(output) is.null(output$event), study$outputs))) {
     output <- study$outputs[[name]]
     own <- output$own %||% output$formula
     events <- names(Filter(function(on) identical(on, name), targets))
-    if (length(events) == 0 && is.null(output$own)) next
     if (length(events) && !is.null(output$model)) {
       stop_ensayo("argument", sprintf("%s must be an output with a formula for an impact on it.", quoted(name)), sprintf(
         "It is given by the model %s.", quoted(output$model)), name = name, call = call)
     }
-    study$outputs[[name]]["own"] <- list(if (length(events)) own)
-    study$outputs[[name]]$formula <- if (length(events) == 0) own else {
-      impacts <- unlist(Map(function(event, of) impact_name(of, names(event$impacts)[1]), study$events[events], events))
-      expr <- Reduce(function(sum, impact) call("+", sum, as.symbol(impact)), impacts, own$expr)
-      formula <- own
-      formula$expr <- expr
-      formula$uses <- union(own$uses, impacts)
-      formula
-    }
-  }
-  inputs <- setdiff(unlist(targets), names(study$outputs))
-  if (length(inputs) && inputs[1] %in% names(study$inputs)) {
-    stop_ensayo("argument", sprintf("An impact is added to an output; %s is an input.", quoted(inputs[1])), NULL,
-      "Add it in the formulas that use the input.", name = inputs[1], call = call)
+    taken <- intersect(moved, own$uses)
+    changed <- length(events) + length(taken) > 0
+    if (!changed && is.null(output$own)) next
+    study$outputs[[name]]["own"] <- list(if (changed) own)
+    formula <- own
+    for (input in taken) formula <- rename_in_formula(formula, input, with_events_name(input))
+    study$outputs[[name]]$formula <- plus_impacts(formula, impacts_of(study, events))
   }
   study
+}
+
+impacts_of <- function(study, events) {
+  unlist(Map(function(event, of) impact_name(of, names(event$impacts)[1]), study$events[events], events))
+}
+
+plus_impacts <- function(formula, impacts) {
+  formula$expr <- with_impacts(formula$expr, impacts)
+  formula$uses <- union(formula$uses, impacts)
+  formula
+}
+
+with_impacts <- function(expr, impacts) Reduce(function(sum, impact) call("+", sum, as.symbol(impact)), impacts, expr)
+
+with_events_name <- function(input) sprintf("%s[with events]", input)
+
+# Inputs on which events have an impact.
+moved_inputs <- function(study) {
+  intersect(unique(unlist(lapply(study$events, function(event) event$on))), names(study$inputs))
+}
+
+check_moved <- function(study, moved, call) {
+  for (input in moved) {
+    takers <- names(Filter(function(model) input %in% model$uses, study$models))
+    if (length(takers)) {
+      stop_ensayo("argument", sprintf("%s must be an input of formulas for an impact on it.", quoted(input)), sprintf(
+        "The model %s takes it as it is drawn.", quoted(takers[1])), "Let the model take an output that adds the impact.", name = input,
+        call = call)
+    }
+  }
+}
+
+moved_formulas <- function(study) {
+  inputs <- moved_inputs(study)
+  Map(function(input) {
+    events <- names(Filter(function(event) identical(event$on, input), study$events))
+    own <- study$inputs[[input]]
+    made <- new_output(with_impacts(as.symbol(input), impacts_of(study, events)), list(unit = own$unit, label = sprintf(
+      "%s with events", own$label %||% input)))
+    made[c("event", "aside")] <- list(input, TRUE)
+    made
+  }, inputs) |> stats::setNames(with_events_name(inputs))
 }

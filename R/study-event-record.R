@@ -143,6 +143,7 @@ renamed_in_event <- function(event, old, new) {
     })
   }
   event$impacts <- swap(event$impacts)
+  if (identical(event$on, old)) event$on <- new
   if (!is.null(event$response$impacts)) event$response$impacts <- swap(event$response$impacts)
   event
 }

@@ -12,7 +12,8 @@
 #' @param impact Law or number: what it costs, delays or takes in a run in which it happens; with `rate` what each occurrence
 #'   does. [percent_of()] makes it a per cent of an item. Several consequences are a list with names, such as `list(cost =
 #'   law_pert(20, 50, 120), weeks = law_uniform(1, 4))`.
-#' @param on Output, bare or as text: what a single impact is added to. When left out, formulas say where it counts.
+#' @param on Output or input, bare or as text: what a single impact is added to. Of an input, formulas of outputs take the sum, in
+#'   the study as `demand[with events]`; the input itself stays as it is drawn. When left out, formulas say where it counts.
 #' @param unit,label,note Texts or `NULL`, as for [input()]; of several consequences a text for each, with their names.
 #' @param category,owner Texts or `NULL`: what the event belongs with, whose formulas may take the sum, and who looks after it.
 #' @param excludes Names of events of which no two happen in one run; their probabilities add up to at most 1.

@@ -211,6 +211,7 @@ part_outputs <- list(
   changed = function(study, change) {
     study$outputs[] <- lapply(study$outputs, function(output) {
       output$formula <- change(output$formula)
+      if (!is.null(output$own)) output$own <- change(output$own)
       output
     })
     study

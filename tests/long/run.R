@@ -6,11 +6,11 @@ suppressMessages({
   library(ensayo)
 })
 counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20,
-  formulas = 10000)
+  formulas = 10000, compounds = 9, gains = 100)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas")) {
+for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains")) {
   sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
 }
 failed <- 0
@@ -108,6 +108,18 @@ if (counts["traced"] > 0) {
   cat(sprintf("Study files changed at random, traced: %d, %d opened outside their folder, %.0f min\n", counts["traced"],
     length(opened), as.double(Sys.time() - started, units = "mins")), opened, sep = "\n")
   failed <- failed + length(opened)
+}
+
+compounds <- setdiff(names(inside$known_compounds()), "many")  # of 100,000 sizes a run
+in_shares("Compound sums by law and by a million runs, against exact probabilities", seq_len(min(counts["compounds"],
+  length(compounds))), function(which) inside$faulty_runs(compounds[which], 1e6, 7), 1)
+
+# Gains without an event: intervals hold what fresh runs say in 90 of 100 seeds and more.
+for (kind in if (counts["gains"] > 0) names(inside$gain_studies())) {
+  held <- inside$gain_coverage(inside$gain_studies()[[kind]], c(sum = 1200, product = 470)[[kind]], seq_len(counts["gains"]), 10000, 1e6)
+  cat(sprintf("Gains against fresh runs, of a %s: intervals of 95 %% held in these shares of %d seeds\n", kind, counts["gains"]))
+  print(held, digits = 3)
+  failed <- failed + sum(held < 0.9)
 }
 
 families <- if (counts["fits"] > 0) seq_along(inside$regular_laws)

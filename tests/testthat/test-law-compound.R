@@ -31,6 +31,14 @@ test_that("cumulative probabilities are those of exact series and finite sums", 
   near(cumulative(law_compound(law_bernoulli(0.3), single), c(0, 1, 10, 1e4)), 0.7 + 0.3 * cumulative(single, c(0, 1, 10, 1e4)))
 })
 
+test_that("quantiles from P0.1 to P99.99 are those of exact probabilities", {
+  for (name in names(known_compounds())) {
+    missed <- compound_misses(known_compounds()[[name]])
+    expect_lt(missed[["probability"]], 1e-8, label = name)
+    expect_lt(missed[["quantile"]], 1e-5, label = name)
+  }
+})
+
 # Panjer (1981), Recursive evaluation of a family of compound distributions, ASTIN Bulletin 12: for Poisson counts.
 panjer <- function(mean, shares, most) {
   g <- numeric(most + 1)

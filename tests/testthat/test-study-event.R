@@ -122,7 +122,27 @@ test_that("impacts may be put on an output, whose own formula is kept", {
   expect_identical(output_record(on$outputs$total), "base * 2")
   d <- columns_of_events(on |> replace_outputs(total = base * 3), 100)
   expect_equal(d$total, 3 * d$base + d$a)
-  expect_fault(on |> add_events(x = event(0.5, 10, on = base)), "argument", "is an input")
+})
+
+test_that("impacts may be put on an input, which formulas take with them", {
+  on <- study() |> add_inputs(flow = input(law_uniform(90, 110), unit = "L/s"), price = 3) |> add_outputs(paid = flow * price) |>
+    add_events(heat = event(0.5, percent_of(flow, 10), on = flow), fair = event(0.4, 7, on = flow)) |> add_outputs(half = flow / 2)
+  d <- columns_of_events(on, 200)
+  expect_equal(d$paid, 3 * (d$flow + d$heat + d$fair))
+  expect_equal(d$half, (d$flow + d$heat + d$fair) / 2)
+  expect_equal(range(d$heat / d$flow), c(0, 0.1))
+  renamed <- rename_inputs(on, peak = flow)
+  expect_equal(columns_of_events(renamed, 200)$paid, d$paid)
+  file <- withr::local_tempfile(fileext = ".yml")
+  write_study(renamed, file)
+  expect_equal(columns_of_events(read_study(file), 200)$half, d$half)
+  without <- columns_of_events(remove_events(renamed, heat, fair), 200)
+  expect_equal(without$paid, 3 * d$flow)
+  # base: neither event is likelier than not
+  base <- base_case(simulate(on, 50, 1, progress = NULL))
+  expect_equal(base$value[base$name == "paid"], 300)
+  model <- study() |> add_inputs(flow = law_uniform(90, 110)) |> add_model(function(flow) list(level = flow / 2))
+  expect_fault(add_events(model, heat = event(0.5, 7, on = flow)), "argument", "as it is drawn")
 })
 
 test_that("events go to files and registers and come back the same", {
