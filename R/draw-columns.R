@@ -50,22 +50,25 @@ known_uniforms <- function(study, leader, addresses, plan, first, count) {
 
 # One input's draws, from its address or from uniform numbers at hand.
 draw_input <- function(law, address, plan, first, count) {
-  recipe <- inversion_recipe(law)
-  if (is.null(recipe)) return(inside_support(law, quantile_of(law, plan_uniforms(address, plan, first, count))))
-  inside_support(law, finished_draw(law, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads)))
+  ready <- ready_law(law)
+  recipe <- inversion_recipe(law, ready)
+  drawn <- if (is.null(recipe)) quantile_of(law, plan_uniforms(address, plan, first, count), ready)
+    else finished_draw(ready, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads))
+  inside_support(law, drawn, ready)
 }
 
 draw_from <- function(law, u, threads = 1) {
-  recipe <- inversion_recipe(law)
-  inside_support(law, if (is.null(recipe)) quantile_of(law, u)
-    else finished_draw(law, recipe, cpp_invert(u, recipe, threads)))
+  ready <- ready_law(law)
+  recipe <- inversion_recipe(law, ready)
+  drawn <- if (is.null(recipe)) quantile_of(law, u, ready) else finished_draw(ready, recipe, cpp_invert(u, recipe, threads))
+  inside_support(law, drawn, ready)
 }
 
 # The last look at every column: no draw lies where its law is not. It costs a small part of what drawing does.
-inside_support <- function(law, x) {
+inside_support <- function(law, x, ready = ready_law(law)) {
   if (!is.double(x) || length(x) == 0) return(x)
   drawn <- cpp_range(x)
-  ends <- ask(law, "support")
+  ends <- ask(ready, "support")
   if (isTRUE(drawn[1] >= ends[[1]] && drawn[2] <= ends[[2]])) return(x)
   stop_ensayo("draw", sprintf("Every draw must lie inside its law, from %s to %s.", shown_value(ends[[1]]),
     shown_value(ends[[2]])), sprintf("Draws of %s run from %s to %s.", format(law), shown_value(drawn[1]),
@@ -90,14 +93,14 @@ finished_draw <- function(law, recipe, drawn) {
 
 # By the law's own quantile, in pieces that stay in the cache; whole rows of a data set by their place in it, so that
 # they stay together.
-quantile_of <- function(law, u, piece = 2^15) {
+quantile_of <- function(law, u, ready = ready_law(law), piece = 2^15) {
   if (family_name(law) == "rows") {
     data <- parameters_of(law)$data
     return(data[pmin(floor(u * length(data)) + 1, length(data))])
   }
-  if (length(u) <= piece) return(ask(law, "quantile", u, TRUE))
+  if (length(u) <= piece) return(ask(ready, "quantile", u, TRUE))
   starts <- seq(0, length(u) - 1, by = piece)
   unlist(lapply(starts, function(from) {
-    ask(law, "quantile", cpp_part(u, from, min(piece, length(u) - from)), TRUE)
+    ask(ready, "quantile", cpp_part(u, from, min(piece, length(u) - from)), TRUE)
   }), use.names = FALSE)
 }

@@ -6,8 +6,7 @@
 table_error <- 1e-10  # relative to the smaller tail's probability
 
 # NULL where the law's own quantile serves as it is.
-inversion_recipe <- function(law) {
-  ready <- ready_law(law)
+inversion_recipe <- function(law, ready = ready_law(law)) {
   if (!is.null(ready$record$recipe)) return(ready$record$recipe(ready$par))
   if (ready$discrete) return(step_recipe(law, ready))
   if (!is_dear(law)) return(NULL)

@@ -54,8 +54,8 @@ rest_tail <- function(par, x, lower) {
   above <- which(x > table$x[n])
   k <- findInterval(x[inside], table$x, all.inside = TRUE)
   out[inside] <- between_places(x[inside], table, k, if (lower) table$lower else table$upper, if (lower) 1 else -1)$value
-  out[below] <- if (lower) low_end(par, x[below])$value else table$free
-  out[above] <- if (lower) table$free else high_end(par, x[above])$value
+  if (length(below)) out[below] <- if (lower) low_end(par, x[below])$value else table$free
+  if (length(above)) out[above] <- if (lower) table$free else high_end(par, x[above])$value
   pmax(out, 0)
 }
 
@@ -76,8 +76,8 @@ compound_density <- function(par, x) {
   above <- which(x > table$x[n])
   k <- findInterval(x[inside], table$x, all.inside = TRUE)
   out[inside] <- out[inside] + pmax(between_places(x[inside], table, k, table$lower, 1)$slope, 0)
-  out[below] <- out[below] + low_end(par, x[below])$slope
-  out[above] <- out[above] + high_end(par, x[above])$slope
+  if (length(below)) out[below] <- out[below] + low_end(par, x[below])$slope
+  if (length(above)) out[above] <- out[above] + high_end(par, x[above])$slope
   out
 }
 
@@ -132,10 +132,23 @@ inverse_of <- function(par) {
   own <- ask(par$one, "quantile", c(2^-(40:2), 1 - 2^-(2:30)), TRUE)
   x <- sort(unique(c(x, own[own > 0 & is.finite(own)], 0)))
   law <- new_ready_law(family_compound, par)
-  list(x = x, lower = cummax(ask(law, "cumulative", x, TRUE, FALSE)), upper = rev(cummax(rev(ask(law, "cumulative", x, FALSE, FALSE)))))
+  list(x = x, lower = cummax(ask(law, "cumulative", x, TRUE, FALSE)), upper = rev(cummax(rev(ask(law, "cumulative", x, FALSE, FALSE)))),
+    density = compound_density(par, x))
 }
 
-# Steps by Newton from a line between two places; what they do not bring to the last digits is looked for as in any composed law.
+# A value between two places of the inverse, where `part` of the probability between them is below: by the cubic with the slopes at
+# both, or a line where a slope is too steep for one.
+place_between <- function(inverse, k, part, probability) {
+  width <- inverse$x[k + 1] - inverse$x[k]
+  part <- pmin(pmax(part, 0), 1)
+  from <- probability / inverse$density[k] / width
+  to <- probability / inverse$density[k + 1] / width
+  steep <- is.na(from + to) | from > 3 | to > 3
+  from[steep] <- to[steep] <- 1
+  inverse$x[k] + width * (part * part * (3 - 2 * part) + part * (1 - part) * (from * (1 - part) - to * part))
+}
+
+# Steps by Newton from a cubic between two places; what they do not bring to the last digits is looked for as in any composed law.
 compound_quantile <- function(par, p, lower) {
   law <- new_ready_law(family_compound, par)
   inverse <- par$inverse
@@ -153,9 +166,9 @@ compound_quantile <- function(par, p, lower) {
   open <- open[inside]
   k <- k[inside]
   side <- up[open]
-  part <- ifelse(side, (inverse$upper[k] - far[open]) / (inverse$upper[k] - inverse$upper[k + 1]),
-    (at_most[open] - inverse$lower[k]) / (inverse$lower[k + 1] - inverse$lower[k]))
-  at <- inverse$x[k] + pmin(pmax(part, 0), 1) * (inverse$x[k + 1] - inverse$x[k])
+  between <- ifelse(side, inverse$upper[k] - inverse$upper[k + 1], inverse$lower[k + 1] - inverse$lower[k])
+  part <- ifelse(side, inverse$upper[k] - far[open], at_most[open] - inverse$lower[k]) / between
+  at <- place_between(inverse, k, part, between)
   good <- logical(length(at))
   for (step in 1:4) {
     for (upper in c(FALSE, TRUE)) {

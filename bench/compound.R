@@ -10,7 +10,8 @@ by_runs <- study_of(function(size) occurrences(law_poisson(15), size, by = "runs
 by_law <- study_of(function(size) law_compound(law_poisson(15), size))
 idiom <- function() for (size in sizes) {
   log_sd <- sqrt(log1p((5 / mean(size))^2))
-  vapply(rpois(runs, 15), function(n) sum(rlnorm(n, log(mean(size)) - log_sd^2 / 2, log_sd)), 0)
+  log_mean <- log(mean(size)) - log_sd^2 / 2
+  vapply(rpois(runs, 15), function(n) sum(rlnorm(n, log_mean, log_sd)), 0)
 }
 drawn <- function(study) function() draw_inputs(study, runs, seed = 1, progress = NULL)
 
