@@ -66,6 +66,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/steps.R
 	@Rscript bench/folder.R
 	@Rscript bench/programs.R
+	@Rscript bench/compound.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh
