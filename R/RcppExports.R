@@ -169,6 +169,14 @@ cpp_end_group <- function(leader) {
     .Call(`_ensayo_cpp_end_group`, leader)
 }
 
+cpp_run_schedule <- function(given, n, asked, paths, limit, threads) {
+    .Call(`_ensayo_cpp_run_schedule`, given, n, asked, paths, limit, threads)
+}
+
+cpp_calendar <- function(given, what, x) {
+    .Call(`_ensayo_cpp_calendar`, given, what, x)
+}
+
 cpp_step_model <- function(lines, names, start, started, known, kept, steps, uses) {
     .Call(`_ensayo_cpp_step_model`, lines, names, start, started, known, kept, steps, uses)
 }

@@ -54,6 +54,22 @@ read_happened <- function(expr, found) {
   read_symbol(as.symbol(name), found)
 }
 
+task_verbs <- c("start", "finish", "duration", "float", "critical")
+
+# `finish(dig)` is a quantity of a task or a group of tasks.
+task_quantity <- function(head, expr, found) {
+  if (!head %in% task_verbs || length(expr) != 2) return(NULL)
+  argument <- expr[[2]]
+  if (!is.symbol(argument) && !is.character(argument)) return(NULL)
+  name <- sprintf("%s[%s]", normal_name(as.character(argument)), head)
+  if (is_known(name, found)) return(as.symbol(name))
+  ending <- sprintf("\\[%s\\]$", head)
+  tasks <- sub(ending, "", grep(ending, found$known, value = TRUE))
+  if (length(tasks) == 0) return(NULL)
+  stop_ensayo("formula", sprintf("%s: `%s()` takes the name of a task or of a group of tasks.", found$what, head), sprintf("It reads %s.",
+    quoted(deparse1(expr))), suggestion(as.character(argument), tasks))
+}
+
 # `zone[2]` where it is the name of an input.
 family_member <- function(expr, found) {
   if (!rlang::is_call(expr, "[", n = 2) || !is.symbol(expr[[2]])) return(NULL)

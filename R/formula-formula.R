@@ -136,7 +136,7 @@ read_call <- function(expr, found) {
   head <- call_head(expr, found)
   if (head == "as.Date") head <- "date"
   expr[[1]] <- as.symbol(head)
-  member <- family_member(expr, found)
+  member <- family_member(expr, found) %||% task_quantity(head, expr, found)
   if (!is.null(member)) return(read_symbol(member, found))
   if (!head %in% c("(", "lookup", "happened") && !is.null(found$env) && is_outside(expr, found)) return(fold_constant(expr, found))
   if (is_verb(head, found)) return(read_verb(head, expr, found))

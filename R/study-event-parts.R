@@ -36,8 +36,8 @@ with_events <- function(study, coming = character(), call = rlang::caller_env())
   if (length(taken)) check_new_names(inputs[taken[1]], "event", taken, call)
   for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
   study$inputs[names(inputs)] <- inputs
-  study <- with_event_outputs(bound_inputs(study, call), coming, call)
-  with_causes(study, call)
+  study <- with_causes(with_event_outputs(bound_inputs(study, call), coming, call), call)
+  if (length(study$tasks)) with_tasks(study, coming, call) else study
 }
 
 check_event_names <- function(study, coming, call) {
@@ -54,8 +54,9 @@ check_event_names <- function(study, coming, call) {
       if (length(unknown)) stop_unknown_name(unknown[1], known, "an event of the study", call = call)
     }
     items <- c(unlist(lapply(c(event$impacts, event$response$impacts), function(impact) impact$of)), event$on)
-    unknown <- setdiff(items, c(quantity_names(study), coming))
-    if (length(unknown)) stop_unknown_name(unknown[1], quantity_names(study), "an input or output of the study", call = call)
+    unknown <- setdiff(items, c(quantity_names(study), names(study$tasks), coming))
+    if (length(unknown)) stop_unknown_name(unknown[1], c(quantity_names(study), names(study$tasks)),
+      "an input, output or task of the study", call = call)
   }
   check_exclusive(study, call)
   order_of(lapply(study$events, function(event) event$needs %||% character()), "Events", call)
@@ -217,7 +218,7 @@ with_impacts_added <- function(study, call) {
   for (name in names(Filter(function(output) is.null(output$event), study$outputs))) {
     output <- study$outputs[[name]]
     own <- output$own %||% output$formula
-    events <- names(Filter(function(on) identical(on, name), targets))
+    events <- names(Filter(function(on) name %in% on, targets))
     if (length(events) && !is.null(output$model)) {
       stop_ensayo("argument", sprintf("%s must be an output with a formula for an impact on it.", quoted(name)), sprintf(
         "It is given by the model %s.", quoted(output$model)), name = name, call = call)
@@ -266,7 +267,7 @@ check_moved <- function(study, moved, call) {
 moved_formulas <- function(study) {
   inputs <- moved_inputs(study)
   Map(function(input) {
-    events <- names(Filter(function(event) identical(event$on, input), study$events))
+    events <- names(Filter(function(event) input %in% event$on, study$events))
     own <- study$inputs[[input]]
     made <- new_output(with_impacts(as.symbol(input), impacts_of(study, events)), list(unit = own$unit, label = sprintf(
       "%s with events", own$label %||% input)))

@@ -1,6 +1,6 @@
 # Events in study files and registers.
 
-event_keys <- c("probability", "rate", "impact", "of", "on", "unit", "label", "note", "category", "owner", "excludes", "needs", "with",
+event_keys <- c("probability", "rate", "impact", "of", "on", "beside", "unit", "label", "note", "category", "owner", "excludes", "needs", "with",
   "severity", "response", "taken", "closed")
 
 # `impact: pert(20, 50, 120)`; `{impact: pert(5, 10, 30), of: trench}`; `impact: {cost: ..., weeks: {percent: ..., of: ...}}`.
@@ -18,6 +18,7 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
     probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
     impact = impact_from_record(record$impact, record$of, at("impact")), unit = unit, label = text("label"), note = text("note"),
     category = text("category"), owner = text("owner"), severity = text("severity") %||% "one",
+    beside = if (!is.null(record$beside)) read_flag(record$beside, at("beside")),
     response = response_from_record(record$response, sprintf("%s, response", place))))))
   made["on"] <- list(names_of_key("on"))
   made["excludes"] <- list(names_of_key("excludes"))
@@ -97,7 +98,7 @@ event_record <- function(event) {
   if (length(unique(unit)) == 1) unit <- unname(unit[1])
   several <- function(x) if (length(x) > 1) as.list(x) else x
   Filter(Negate(is.null), list(probability = if (!is.null(event$probability)) amount_record(event$probability),
-    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = event$on,
+    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = several(event$on), beside = if (isTRUE(event$beside)) TRUE,
     unit = if (length(unit) > 1) as.list(unit) else unit, label = event$label, note = event$note, category = event$category,
     owner = event$owner, excludes = several(event$excludes),
     needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
@@ -143,7 +144,7 @@ renamed_in_event <- function(event, old, new) {
     })
   }
   event$impacts <- swap(event$impacts)
-  if (identical(event$on, old)) event$on <- new
+  event$on[event$on == old] <- new
   if (!is.null(event$response$impacts)) event$response$impacts <- swap(event$response$impacts)
   event
 }

@@ -1,6 +1,6 @@
 # Registers of events: a row for each, as teams keep them in a spreadsheet.
 
-register_columns <- c("name", "label", "category", "probability", "rate", "impact", "low", "most likely", "high", "of", "unit", "on",
+register_columns <- c("name", "label", "category", "probability", "rate", "impact", "low", "most likely", "high", "of", "unit", "on", "beside",
   "owner", "excludes", "needs", "with", "response", "response cost", "response probability", "response rate", "response impact",
   "response when", "taken", "closed", "note")
 
@@ -15,7 +15,8 @@ register_columns <- c("name", "label", "category", "probability", "rate", "impac
 #'   with every column's heading. `read_events()`: a data frame for [add_events()].
 #' @section Columns: `name`, and `impact`, a law or a number, or in its place `low`, `most likely` and `high` (triangular; the two
 #'   ends alone are uniform). `probability` is a number from 0 to 1, per cents with their sign (`15 %`), or a law; or there is a
-#'   `rate`. `of` is the item of which the impact is a per cent. `excludes` holds names with semicolons between, `with` those of a common
+#'   `rate`. `of` is the item of which the impact is a per cent. `excludes` and `on` hold names with semicolons between, `beside` is `yes`
+#'   where an impact runs beside a task's own work, `with` those of a common
 #'   cause with their correlations (`frost: 0.4; flood: 0.1`). `response` is what is done, with `response cost`, `response
 #'   probability`, `response rate`, `response impact` and `response when`; `taken` is `yes` where it is, `closed` what the event came to.
 #'   Others: `label`, `category`, `unit`, `on`, `owner`, `needs`, `note`. Events of several consequences stand in study files
@@ -44,7 +45,7 @@ event_rows <- function(event, name) {
   Map(function(impact, consequence) {
     answer <- event$response$impacts[[consequence_place(event, consequence)]]
     list(name = impact_name(name, consequence), label = record$label, category = record$category, probability = record$probability,
-      rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence), on = record$on,
+      rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence), on = if (length(event$on)) paste(event$on, collapse = "; "), beside = if (isTRUE(event$beside)) "yes",
       owner = record$owner, excludes = if (length(event$excludes)) paste(event$excludes, collapse = "; "), needs = record$needs,
       with = if (length(event$with)) paste(sprintf("%s: %s", names(event$with), vapply(event$with, exact_number, "")), collapse = "; "),
       response = if (!is.null(response)) response$label %||% "yes", `response cost` = response$cost,
@@ -122,7 +123,7 @@ events_from_table <- function(table, file = NULL) {
 record_of_row <- function(cells, place) {
   record <- cells[intersect(names(cells), event_keys)]
   if (is.null(record$impact)) record$impact <- range_of_row(cells, place)
-  if (!is.null(record$excludes)) record$excludes <- trimws(strsplit(record$excludes, ";", fixed = TRUE)[[1]])
+  for (key in intersect(c("excludes", "on"), names(record))) record[[key]] <- trimws(strsplit(record[[key]], ";", fixed = TRUE)[[1]])
   if (!is.null(record$with)) record$with <- causes_of_cell(record$with, place)
   answer <- cells[startsWith(names(cells), "response")]
   if (length(answer)) {

@@ -12,8 +12,10 @@
 #' @param impact Law or number: what it costs, delays or takes in a run in which it happens; with `rate` what each occurrence
 #'   does. [percent_of()] makes it a per cent of an item. Several consequences are a list with names, such as `list(cost =
 #'   law_pert(20, 50, 120), weeks = law_uniform(1, 4))`.
-#' @param on Output or input, bare or as text: what a single impact is added to. Of an input, formulas of outputs take the sum, in
-#'   the study as `demand[with events]`; the input itself stays as it is drawn. When left out, formulas say where it counts.
+#' @param on Names of outputs, inputs or tasks, bare or as text: what a single impact is added to, all in the same run. Of an input,
+#'   formulas of outputs take the sum, in the study as `demand[with events]`; the input itself stays as it is drawn. Of a task the
+#'   impact is days of its work. When left out, formulas say where it counts.
+#' @param beside `TRUE` where an impact on tasks runs beside their own work: they take as long as the longer of both.
 #' @param unit,label,note Texts or `NULL`, as for [input()]; of several consequences a text for each, with their names.
 #' @param category,owner Texts or `NULL`: what the event belongs with, whose formulas may take the sum, and who looks after it.
 #' @param excludes Names of events of which no two happen in one run; their probabilities add up to at most 1.
@@ -29,7 +31,7 @@
 #' event(0.3, list(cost = law_pert(5, 10, 30), weeks = law_uniform(1, 4)))
 #' @export
 event <- function(probability = NULL, impact, rate = NULL, on = NULL, unit = NULL, label = NULL, note = NULL, category = NULL,
-                  owner = NULL, excludes = NULL, needs = NULL, response = NULL, severity = "one") {
+                  owner = NULL, excludes = NULL, needs = NULL, response = NULL, severity = "one", beside = FALSE) {
   if (missing(impact)) stop_ensayo("argument", "An event must have an impact.", NULL, "Such as `event(0.15, law_pert(20, 50, 120))`.",
     argument = "impact")
   if (is.null(probability) == is.null(rate)) {
@@ -38,7 +40,7 @@ event <- function(probability = NULL, impact, rate = NULL, on = NULL, unit = NUL
   }
   impacts <- check_impacts(impact)
   severity <- check_choice(severity, c("one", "each"))
-  on <- written_names(rlang::enexpr(on), "on", 1)
+  on <- written_names(rlang::enexpr(on), "on")
   if (length(impacts) > 1 && !is.null(on)) stop_argument("on", "left out with several consequences", on, "Formulas say where each counts.")
   if (length(impacts) > 1 && !is.null(rate) && severity == "each") {
     stop_argument("severity", "\"one\" for an event with a rate", severity, "Its occurrences have all consequences together.")
@@ -49,7 +51,7 @@ event <- function(probability = NULL, impact, rate = NULL, on = NULL, unit = NUL
     label = check_string(label, null = TRUE), note = check_string(note, null = TRUE), category = check_string(category, null = TRUE),
     owner = check_string(owner, null = TRUE), excludes = written_names(rlang::enexpr(excludes), "excludes"),
     needs = written_names(rlang::enexpr(needs), "needs", 1), response = check_response(response, impacts, rate),
-    severity = severity
+    severity = severity, beside = if (check_flag(beside)) TRUE
   ), class = "ensayo_event")
 }
 

@@ -36,8 +36,11 @@ refused_programs <- function(study) {
   names(Filter(function(model) !is.null(model$here) && !isTRUE(model$here$allowed), study$models))
 }
 
+# Models besides those that are made of another part of the study.
+described_models <- function(study) Filter(function(model) model$kind != "schedule", study$models)
+
 model_table <- function(study) {
-  models <- study$models
+  models <- described_models(study)
   new_table(list(name = as.character(names(models)), kind = text_of(models, function(model) model$kind),
     takes = text_of(models, function(model) paste(model$uses, collapse = ", ")),
     gives = text_of(models, function(model) paste(model$gives, collapse = ", ")),
@@ -62,13 +65,14 @@ part_models <- list(
   formulas = function(study) do.call(c, unname(lapply(study$models, function(model) c(model$lines, model$starts)))),
   users = function(study, name) names(Filter(function(model) name %in% model$uses, study$models)),
   record = function(study) {
-    odd <- names(Filter(Negate(is_model_of_files), study$models))
+    models <- described_models(study)
+    odd <- names(Filter(Negate(is_model_of_files), models))
     if (length(odd)) {
       stop_ensayo("file", "A study file must hold formulas, steps and programs alone.",
         sprintf("%s is a model that a file cannot hold.", quoted(odd[1])),
         "Keep such a study as an R script; `saveRDS()` keeps its value.", name = odd[1])
     }
-    lapply(study$models, function(model) {
+    lapply(models, function(model) {
       (if (model$kind == "steps") steps_record else program_record)(model, study$outputs)
     })
   },

@@ -170,7 +170,7 @@ reader_record <- function(reader, output) {
 
 # Whether a file can hold all of a model.
 is_model_of_files <- function(model) {
-  if (model$kind == "steps") return(TRUE)
+  if (model$kind %in% c("steps", "schedule")) return(TRUE)
   if (model$kind != "program") return(FALSE)
   texts <- unlist(c(lapply(model$files, function(file) file$text), lapply(model$templates, marked_text)))
   !any(vapply(model$readers, is.function, TRUE)) && all(vapply(model$files, function(file) is.null(file$path), TRUE)) &&

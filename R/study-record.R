@@ -172,7 +172,7 @@ file_outputs <- function(study, records) {
   outputs <- Map(output_from_record, records[!given], names(records)[!given])
   study <- add_outputs(study, outputs)
   if (any(given)) study$outputs <- study$outputs[c(setdiff(names(study$outputs), names(records)), names(records))]
-  if (length(study$events)) with_events(study) else study
+  if (length(study$events)) with_events(study) else if (length(study$tasks)) with_tasks(study) else study
 }
 
 part_inputs <- list(
@@ -194,12 +194,13 @@ part_inputs <- list(
     study
   },
   record = function(study) {
-    own <- Filter(function(input) is.null(input$event) && is.null(input$cost), study$inputs[setdiff(names(study$inputs), study$settings)])
+    own <- Filter(function(input) is.null(input$event) && is.null(input$cost) && is.null(input$task), study$inputs[setdiff(names(study$inputs), study$settings)])
     Map(input_record, own, names(own))
   },
   read = function(study, record, file) {
     # costs and events bring inputs of their own
-    file_inputs(study, record, file$folder, file$content$readings$sense, is.null(file$content$costs) && is.null(file$content$events))
+    file_inputs(study, record, file$folder, file$content$readings$sense, is.null(file$content$costs) && is.null(file$content$events) &&
+      is.null(file$content$tasks))
   },
   reviewed = function(study, asked) rbind(review_laws(study, asked$share), review_base(study), review_alike(study)),
   table = function(study) input_table(study)
@@ -216,7 +217,7 @@ part_outputs <- list(
     })
     study
   },
-  record = function(study) lapply(Filter(function(output) is.null(output$event) && is.null(output$cost), study$outputs), output_record),
+  record = function(study) lapply(Filter(function(output) is.null(output$event) && is.null(output$cost) && is.null(output$task), study$outputs), output_record),
   read = function(study, record, file) file_outputs(study, record),
   reviewed = function(study, asked) rbind(review_reach(study), review_counts(study)),
   table = function(study) output_table(study)

@@ -12,7 +12,7 @@ review_double_count <- function(study) {
   }))))
   # a note may say that it does: "without events"
   items <- Filter(function(item) !grepl("without", item$note %||% ""), items)
-  items <- c(items, lapply(Filter(function(input) varies(input) && is.null(input$event) && is.null(input$cost), study$inputs),
+  items <- c(items, lapply(Filter(function(input) varies(input) && is.null(input$event) && is.null(input$cost) && is.null(input$task), study$inputs),
     function(input) input[c("label", "note", "group")]))
   words <- function(text) unique(tolower(unlist(regmatches(text %||% "", gregexpr("[[:alpha:]]{4,}", text %||% "")))))
   do.call(rbind, lapply(names(study$events), function(name) {

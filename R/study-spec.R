@@ -163,7 +163,7 @@ part_specs <- list(
     study$specs[] <- lapply(study$specs, change)
     study
   },
-  record = function(study) lapply(study$specs, file_formula),
+  record = function(study) lapply(Filter(function(spec) is.null(spec$task), study$specs), file_formula),
   read = function(study, record, file) file_specs(study, record),
   table = function(study) new_table(list(spec = as.character(names(study$specs)),
     condition = text_of(study$specs, function(spec) spec$text)))

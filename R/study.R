@@ -8,6 +8,7 @@
 #   settings          names of the inputs that are settings of a study file, where there are any
 #   models            named list of models besides formulas, where there are any
 #   events            named list of events, where there are any
+#   calendars, schedule, tasks   working calendars, what tasks have in common, and tasks, where there are any
 #   costs             named list of cost trees, where there are any
 #   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 

@@ -511,6 +511,33 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_run_schedule
+Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, int threads);
+RcppExport SEXP _ensayo_cpp_run_schedule(SEXP givenSEXP, SEXP nSEXP, SEXP askedSEXP, SEXP pathsSEXP, SEXP limitSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type given(givenSEXP);
+    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type asked(askedSEXP);
+    Rcpp::traits::input_parameter< bool >::type paths(pathsSEXP);
+    Rcpp::traits::input_parameter< double >::type limit(limitSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_run_schedule(given, n, asked, paths, limit, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_calendar
+Rcpp::NumericVector cpp_calendar(Rcpp::List given, std::string what, Rcpp::NumericVector x);
+RcppExport SEXP _ensayo_cpp_calendar(SEXP givenSEXP, SEXP whatSEXP, SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type given(givenSEXP);
+    Rcpp::traits::input_parameter< std::string >::type what(whatSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_calendar(given, what, x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_step_model
 SEXP cpp_step_model(Rcpp::List lines, Rcpp::CharacterVector names, Rcpp::List start, Rcpp::IntegerVector started, Rcpp::List known, Rcpp::IntegerVector kept, double steps, Rcpp::CharacterVector uses);
 RcppExport SEXP _ensayo_cpp_step_model(SEXP linesSEXP, SEXP namesSEXP, SEXP startSEXP, SEXP startedSEXP, SEXP knownSEXP, SEXP keptSEXP, SEXP stepsSEXP, SEXP usesSEXP) {
@@ -628,6 +655,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},
+    {"_ensayo_cpp_run_schedule", (DL_FUNC) &_ensayo_cpp_run_schedule, 6},
+    {"_ensayo_cpp_calendar", (DL_FUNC) &_ensayo_cpp_calendar, 3},
     {"_ensayo_cpp_step_model", (DL_FUNC) &_ensayo_cpp_step_model, 8},
     {"_ensayo_cpp_run_steps", (DL_FUNC) &_ensayo_cpp_run_steps, 4},
     {"_ensayo_cpp_explain_steps", (DL_FUNC) &_ensayo_cpp_explain_steps, 4},

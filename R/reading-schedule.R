@@ -1,0 +1,184 @@
+# Schedules: dates, floats and criticality of each task.
+
+#' Read a schedule
+#'
+#' Start and finish of each task and group, its float, how often it is critical, and where delay is born.
+#'
+#' @inheritParams percentiles
+#' @param percentiles Numbers from 0 to 100, in the study's sense; `NULL` for 10, 50 and the planning percentile.
+#' @return A data frame with a row for each task, in the order of the work, then for each group and the project: `name`, `label`, `group`,
+#'   `row` (`"task"`, `"milestone"`, `"group"` or `"project"`), `base_start`, `base_finish` (of the base case), `base_at` (the percentile at which
+#'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `float` (the mean total
+#'   float, in days of work), `float_used` (the share of runs in which no float is left), `critical` (the share of runs in which it is
+#'   critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
+#'   `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
+#'   days the median of the latest of these finishes is later than the latest of their medians.
+#' @section What drives: a long task that is never critical may have a high correlation. Neither says what is won by shortening it:
+#'   [schedule_gains()] does.
+#' @section Errors: `ensayo_error_argument` where the study has no tasks.
+#' @seealso [slip_allowed()], [schedule_gains()], [critical_paths()].
+#' @examples
+#' works <- study("Works") |>
+#'   add_tasks(dig = task(law_pert(8, 10, 18)), order = task(law_pert(5, 9, 20)),
+#'     lay = task(law_pert(6, 8, 14), after = "dig, order"), .start = "2027-03-01")
+#' schedule_table(simulate(works, nsim = 1000, seed = 11))
+#' @export
+schedule_table <- function(result, percentiles = NULL) {
+  check_schedule(result)
+  percentiles <- check_percentiles(percentiles %||% schedule_percentiles(result))
+  schedule_rows(result, percentiles)
+}
+
+check_schedule <- function(result, call = rlang::caller_env()) {
+  check_result(result, call)
+  if (has_schedule(result)) return(invisible())
+  stop_ensayo("argument", "The study must have tasks.", "It has none.", "Add them with `add_tasks()`.", call = call)
+}
+
+has_schedule <- function(result) length(result$study$tasks) > 0
+
+schedule_percentiles <- function(result) sort(unique(c(10, 50, result$study$readings$planning)))
+
+# The schedule through a result's runs, or some of them, again: what is not kept is a pass away.
+schedule_pass <- function(result, asked = list(), rows = NULL, ...) {
+  model <- result$study$models$schedule
+  columns <- columns_for(result, model$uses)
+  n <- run_count(result)
+  if (!is.null(rows)) columns <- lapply(columns, function(column) if (column_length(column) == n) column_at(column, rows) else column)
+  run_schedule(model, columns, if (is.null(rows)) n else length(rows), asked, ...)
+}
+
+schedule_base <- function(result, asked) {
+  columns <- c(result$base$inputs, result$base$outputs)
+  model <- result$study$models$schedule
+  base <- with_series(result$study, columns[intersect(names(columns), model$uses)], 1)
+  run_schedule(model, base, 1, asked)
+}
+
+schedule_rows <- function(result, percentiles) {
+  study <- result$study
+  plan <- study$models$schedule$plan
+  names <- plan$names
+  places <- seq_along(names)
+  base <- schedule_base(result, list(start = places, finish = places))
+  # tasks in shares, so that memory does not hold every column of all
+  rows <- stacked(lapply(split(places, (places - 1) %/% 500), function(some) {
+    task_rows(result, some, percentiles, base)
+  }))
+  first <- schedule_pass(result)
+  rows <- rows[order(rows$at, match(rows$name, names)), setdiff(names(rows), "at")]
+  rows <- stacked(list(rows, group_rows(result, percentiles, base), project_row(result, percentiles, base, first)))
+  if (plan$dated) {
+    days <- grep("^(base_start|base_finish|start_P|finish_P)", names(rows))
+    rows[days] <- lapply(rows[days], as_day)
+  }
+  rows$sense <- rep(study$readings$sense, nrow(rows))
+  new_table(as.list(rows))
+}
+
+# Percentiles of days are days that occurred.
+day_percentiles <- function(values, at, plan) percentile_values(values, at, type = if (plan$dated) 1 else 7)
+
+percentile_columns <- function(values, what, percentiles, result) {
+  at <- not_exceeded(percentiles, result$study$readings$sense)
+  stats::setNames(as.list(day_percentiles(values[is.finite(values)], at, result$study$models$schedule$plan)),
+    paste0(what, "_", percentile_names(percentiles)))
+}
+
+task_rows <- function(result, some, percentiles, base) {
+  study <- result$study
+  plan <- study$models$schedule$plan
+  made <- schedule_pass(result, list(start = some, finish = some, total = some, critical = some))
+  good <- made$failed == 0
+  finish <- made$exact[good]
+  columns <- columns_for(result, study$models$schedule$uses)
+  merged <- merge_delays(result, some)
+  lapply(seq_along(some), function(k) {
+    i <- some[k]
+    task <- study$tasks[[plan$names[i]]]
+    column <- function(what) made[[what]][[k]][good]
+    work <- plan_values(plan$tasks$work[[i]], columns)
+    correlation <- if (length(work) > 1) correlations_between(list(work[good]), list(finish), TRUE)[1] else NA_real_
+    critical <- mean(column("critical"))
+    float <- column("total")
+    c(list(name = plan$names[i], label = task$label %||% "", group = task$group %||% "", row = if (plan$tasks$milestone[i]) "milestone" else "task",
+      base_start = base$start[[i]], base_finish = base$finish[[i]], base_at = mean(column("finish") <= base$finish[[i]])),
+      percentile_columns(column("start"), "start", percentiles, result), percentile_columns(column("finish"), "finish", percentiles, result),
+      list(float = mean(float), float_used = mean(float <= 0), critical = critical, correlation = correlation, cruciality = critical * correlation,
+        merge_delay = merged[k], at = base$start[[i]]))
+  }) |> lapply(list2DF) |> stacked()
+}
+
+# By how much the median of the latest finish is later than the latest median, of the tasks whose finish lets each of some start; NA where
+# there are not several.
+merge_delays <- function(result, some) {
+  links <- result$study$models$schedule$plan$links
+  from_finish <- !links$from_start & !links$to_finish
+  before <- lapply(some, function(i) links$from[links$to == i & from_finish])
+  needed <- unique(unlist(before[lengths(before) > 1]))
+  made <- schedule_pass(result, list(finish = as.integer(needed)))
+  finishes <- lapply(made$finish, `[`, made$failed == 0)
+  medians <- vapply(finishes, stats::median, 0)
+  vapply(before, function(of) {
+    if (length(of) < 2) return(NA_real_)
+    at <- match(of, needed)
+    stats::median(do.call(pmax, finishes[at])) - max(medians[at])
+  }, 0)
+}
+
+group_rows <- function(result, percentiles, base) {
+  study <- result$study
+  plan <- study$models$schedule$plan
+  groups <- task_groups(study)
+  stacked(lapply(names(groups), function(group) {
+    at <- match(groups[[group]], plan$names)
+    made <- schedule_pass(result, list(start = at, finish = at, critical = at))
+    good <- made$failed == 0
+    starts <- do.call(pmin, made$start)[good]
+    finishes <- do.call(pmax, made$finish)[good]
+    ends <- list(start = min(unlist(base$start[at])), finish = max(unlist(base$finish[at])))
+    list2DF(summary_row(result, group, "group", starts, finishes, ends, percentiles, mean(Reduce(`|`, made$critical)[good])))
+  }))
+}
+
+project_row <- function(result, percentiles, base, made) {
+  good <- made$failed == 0
+  start <- as.double(result$study$schedule$start %||% 0)
+  ends <- list(start = min(unlist(base$start)), finish = base$finish_of_all)
+  list2DF(summary_row(result, "project", "project", rep(start, sum(good)), made$finish_of_all[good], ends, percentiles, NA_real_))
+}
+
+summary_row <- function(result, name, row, starts, finishes, base, percentiles, critical) {
+  c(list(name = name, label = "", group = "", row = row, base_start = base$start, base_finish = base$finish,
+    base_at = mean(finishes <= base$finish)), percentile_columns(starts, "start", percentiles, result),
+  percentile_columns(finishes, "finish", percentiles, result), list(float = NA_real_, float_used = NA_real_, critical = critical,
+    correlation = NA_real_, cruciality = NA_real_, merge_delay = NA_real_))
+}
+
+#' Critical paths
+#'
+#' Which chains of tasks were critical, and in how many runs.
+#'
+#' @inheritParams percentiles
+#' @param most Whole number: how many of them to give, the most frequent first.
+#' @return A data frame: `path` (the tasks from first to last), `share` (of the runs), `runs`, `tasks` (how many), `paths` (how many different
+#'   paths there were in all). Where several links set a start in the same moment the path goes over the task that is named first.
+#' @section Errors: `ensayo_error_argument` where the study has no tasks.
+#' @examples
+#' works <- study("Works") |>
+#'   add_tasks(dig = task(law_pert(8, 10, 18)), order = task(law_pert(5, 9, 20)),
+#'     lay = task(law_pert(6, 8, 14), after = "dig, order"))
+#' critical_paths(simulate(works, nsim = 1000, seed = 11))
+#' @export
+critical_paths <- function(result, most = 10) {
+  check_schedule(result)
+  most <- check_count(most)
+  made <- schedule_pass(result, paths = TRUE)
+  names <- result$study$models$schedule$plan$names
+  keys <- vapply(made$paths[made$failed == 0], paste, "", collapse = " ")
+  counts <- sort(table(keys), decreasing = TRUE)
+  shown <- utils::head(counts, most)
+  places <- strsplit(names(shown), " ", fixed = TRUE)
+  new_table(list(path = vapply(places, function(at) paste(names[as.integer(at)], collapse = " > "), ""),
+    share = as.double(shown) / sum(counts), runs = as.integer(shown), tasks = lengths(places), paths = rep(length(counts), length(shown))))
+}

@@ -1,0 +1,155 @@
+// Doors to schedules.
+#include <Rcpp.h>
+
+#include "core/schedule.h"
+#include "doors.h"
+
+using ensayo::Calendar;
+using ensayo::DayPattern;
+using ensayo::RunValue;
+using ensayo::Schedule;
+
+namespace {
+
+// One number for all runs, or a column with one for each.
+RunValue value_of(SEXP column, std::size_t n) {
+  RunValue value;
+  const double* numbers = doubles(column);
+  if (Rf_xlength(column) == 1) value.constant = numbers[0];
+  else if (static_cast<std::size_t>(Rf_xlength(column)) == n) value.column = numbers;
+  else Rcpp::stop("a value for each run is needed");
+  return value;
+}
+
+std::size_t place(int one_based) { return static_cast<std::size_t>(one_based - 1); }
+
+Calendar calendar_of(const Rcpp::List& given) {
+  std::vector<DayPattern> patterns;
+  for (SEXP each : Rcpp::List(given["patterns"])) {
+    const Rcpp::NumericVector spans(each);  // from, to, from, to, ...
+    DayPattern pattern;
+    for (R_xlen_t i = 0; i + 1 < spans.size(); i += 2) pattern.add(spans[i], spans[i + 1]);
+    patterns.push_back(pattern);
+  }
+  return Calendar(patterns, Rcpp::as<std::vector<int>>(given["days"]), Rcpp::as<std::vector<int>>(given["week"]), given["workday"]);
+}
+
+Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
+  Schedule made;
+  made.start = given["start"];
+  made.status = given["status"];
+  made.dated = given["dated"];
+  made.day_zero = given["day_zero"];
+  for (SEXP each : Rcpp::List(given["calendars"])) made.calendars.push_back(calendar_of(each));
+  const Rcpp::List tasks = given["tasks"];
+  const Rcpp::IntegerVector calendar = tasks["calendar"];
+  const Rcpp::LogicalVector milestone = tasks["milestone"];
+  const Rcpp::NumericVector started = tasks["started"], finished = tasks["finished"], left = tasks["left"];
+  const Rcpp::List work = tasks["work"], not_before = tasks["not_before"], finish_not_before = tasks["finish_not_before"],
+                   latest_finish = tasks["latest_finish"], latest_start = tasks["latest_start"];
+  for (R_xlen_t i = 0; i < calendar.size(); ++i) {
+    ensayo::Task task;
+    task.calendar = place(calendar[i]);
+    task.milestone = milestone[i];
+    task.work = value_of(work[i], n);
+    task.not_before = value_of(not_before[i], n);
+    task.finish_not_before = value_of(finish_not_before[i], n);
+    task.latest_finish = value_of(latest_finish[i], n);
+    task.latest_start = value_of(latest_start[i], n);
+    task.started = started[i];
+    task.finished = finished[i];
+    task.left = left[i];
+    made.tasks.push_back(task);
+  }
+  const Rcpp::List links = given["links"];
+  const Rcpp::IntegerVector from = links["from"], to = links["to"], lag = links["lag"];
+  const Rcpp::LogicalVector from_start = links["from_start"], to_finish = links["to_finish"];
+  const Rcpp::List length = links["length"];
+  for (R_xlen_t i = 0; i < from.size(); ++i) {
+    made.links.push_back({place(from[i]), place(to[i]), static_cast<bool>(from_start[i]), static_cast<bool>(to_finish[i]),
+                          static_cast<ensayo::TaskLink::Lag>(static_cast<int>(lag[i])), value_of(length[i], n)});
+  }
+  for (SEXP each : Rcpp::List(given["closures"])) {
+    const Rcpp::List closure(each);
+    made.closures.push_back({place(closure["calendar"]), value_of(closure["from"], n), value_of(closure["days"], n)});
+  }
+  for (SEXP each : Rcpp::List(given["lost"])) {
+    const Rcpp::List lost(each);
+    made.lost.push_back({place(lost["calendar"]), place(lost["first"]), place(lost["last"]), value_of(lost["lost"], n),
+                         value_of(lost["order"], n)});
+  }
+  made.prepare();
+  return made;
+}
+
+}  // namespace
+
+// A schedule through `n` runs: list(finish, exact, failed, paths, and what is `asked` of tasks by their places: a list of columns for
+// each of start, finish, total, free, longer, critical, driver). Floats are counted to `limit`, in days from the start, or where that
+// is NA to each run's own finish.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, int threads) {
+  const auto runs = static_cast<std::size_t>(n);
+  const Schedule schedule = schedule_of(given, runs);
+  Schedule::Result result;
+  result.tasks.resize(schedule.tasks.size());
+  Rcpp::NumericVector finish(n), exact(n);
+  std::vector<int> failed(runs);
+  std::vector<std::vector<int>> found(paths ? runs : 0);
+  result.finish = finish.begin();
+  result.exact = exact.begin();
+  result.failed = &failed;
+  if (paths) result.paths = &found;
+  Rcpp::List columns;
+  const Rcpp::CharacterVector names = asked.size() > 0 ? Rcpp::CharacterVector(asked.names()) : Rcpp::CharacterVector();
+  for (R_xlen_t j = 0; j < asked.size(); ++j) {
+    const std::string what(names[j]);
+    const Rcpp::IntegerVector which = asked[j];
+    Rcpp::List own(which.size());
+    for (R_xlen_t i = 0; i < which.size(); ++i) {
+      Schedule::Asked& of = result.tasks[place(which[i])];
+      if (what == "critical" || what == "driver") {
+        SEXP made = Rf_allocVector(what == "critical" ? LGLSXP : INTSXP, n);
+        own[i] = made;
+        std::fill(INTEGER(made), INTEGER(made) + n, 0);
+        (what == "critical" ? of.critical : of.driver) = INTEGER(made);
+      } else {
+        SEXP made = Rf_allocVector(REALSXP, n);
+        own[i] = made;
+        (what == "start" ? of.start : what == "finish" ? of.finish : what == "total" ? of.total : what == "free" ? of.free : of.longer) =
+            REAL(made);
+      }
+    }
+    columns.push_back(own, what);
+  }
+  schedule.run(0, runs, result, limit, static_cast<unsigned>(threads));
+  columns.push_back(finish, "finish_of_all");
+  columns.push_back(exact, "exact");
+  columns.push_back(Rcpp::IntegerVector(failed.begin(), failed.end()), "failed");
+  if (paths) {
+    Rcpp::List traced(n);
+    for (R_xlen_t i = 0; i < n; ++i) {
+      const std::vector<int>& path = found[static_cast<std::size_t>(i)];
+      Rcpp::IntegerVector places(path.rbegin(), path.rend());
+      traced[i] = places + 1;
+    }
+    columns.push_back(traced, "paths");
+  }
+  return columns;
+}
+
+// Instants of a calendar, in days from its day 0: the working time before each in days of work ("done"), or the earliest and the next
+// instant with so much done.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector cpp_calendar(Rcpp::List given, std::string what, Rcpp::NumericVector x) {
+  const Calendar calendar = calendar_of(given);
+  Rcpp::NumericVector out(x.size());
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    if (what == "done") out[i] = calendar.done(std::nearbyint(x[i] * ensayo::day_length)) / calendar.workday();
+    else {
+      const double work = std::nearbyint(x[i] * calendar.workday());
+      out[i] = (what == "earliest" ? calendar.earliest(work) : calendar.next(work)) / ensayo::day_length;
+    }
+  }
+  return out;
+}
