@@ -67,6 +67,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/folder.R
 	@Rscript bench/programs.R
 	@Rscript bench/compound.R
+	@Rscript bench/schedule.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

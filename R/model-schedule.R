@@ -30,7 +30,7 @@ asked_of_tasks <- function(model) {
 }
 
 # A schedule through runs. `columns` are the quantities it uses, `asked` places of tasks; `changed` values of work by place, as
-# task_gains() changes them. What is asked of tasks comes as `columns` by the names of quantities.
+# schedule_gains() changes them. What is asked of tasks comes as `columns` by the names of quantities.
 run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, threads = threads_to_use(), changed = list()) {
   given <- plan_values(model$plan, columns)
   given$tasks$work[as.integer(names(changed))] <- changed

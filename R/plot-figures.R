@@ -66,6 +66,12 @@ figure_kinds <- list(
     there = function(result) !is.null(total_at_risk(result)) && nrow(sum_tree(result$study, total_at_risk(result))) > 0,
     lacks = "costs or events in a plain sum",
     draw = function(result, name, asked) plot_allotments(result, !!(name %||% total_at_risk(result)))),
+  schedule = list(about = "tasks as bars over time, and how often each is critical", of = "result", place = "schedule",
+    there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_schedule(result)),
+  shortening = list(about = "what is won by shortening each task", of = "result", place = "schedule",
+    there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_schedule_gains(result)),
+  slip = list(about = "how late each task may be", of = "result", place = "schedule",
+    there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_slip(result)),
   runs = list(about = "value against the run's number", of = "output",
     draw = function(result, name, asked) plot_runs(result, !!name))
 )

@@ -23,6 +23,7 @@ own_readings <- list(
   print = list(
     statistics = function(result, asked) result_output_lines(result, asked),
     events = function(result, asked) cell_lines(event_cells(result), event_note(result), 6),
+    schedule = function(result, asked) cell_lines(schedule_cells(result, most = 10), schedule_note(result)),
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) result_spec_lines(result),
     chances = function(result, asked) result_chance_lines(result, asked),
@@ -43,6 +44,7 @@ own_readings <- list(
       total <- total_at_risk(result)
       cell_lines(gain_cells(reading_gains$table(result, asked), result, total), gain_note)
     },
+    schedule = function(result, asked) cell_lines(schedule_cells(result), schedule_note(result)),
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) {
       rates <- pass_rate(result)

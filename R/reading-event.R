@@ -56,7 +56,8 @@ event_state <- function(event) {
 total_at_risk <- function(result) {
   study <- result$study
   mine <- c(impact_outputs(study), cost_items_of(study), names(study$costs))
-  found <- Filter(function(name) any(needed_outputs(study, name) %in% mine) && !identical(output_kind_of(result, name), "yes/no"),
+  found <- Filter(function(name) any(needed_outputs(study, name) %in% mine) && is.null(study$outputs[[name]]$task) &&
+    !output_kind_of(result, name) %in% c("yes/no", "date"),
     main_outputs(result))
   # the one that the others are parts of
   of <- vapply(found, function(name) length(needed_outputs(study, name)), 0)

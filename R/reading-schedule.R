@@ -12,7 +12,8 @@
 #'   float, in days of work), `float_used` (the share of runs in which no float is left), `critical` (the share of runs in which it is
 #'   critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
 #'   `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
-#'   days the median of the latest of these finishes is later than the latest of their medians.
+#'   days the median of the latest of these finishes is later than the latest of their medians, and `held_back` of a task with a
+#'   fixed date: the share of runs in which that, and no link, says when it starts.
 #' @section What drives: a long task that is never critical may have a high correlation. Neither says what is won by shortening it:
 #'   [schedule_gains()] does.
 #' @section Errors: `ensayo_error_argument` where the study has no tasks.
@@ -55,19 +56,32 @@ schedule_base <- function(result, asked) {
   run_schedule(model, base, 1, asked)
 }
 
+# Columns of tasks by their places, of one pass through the runs where memory holds all of them, else of one for each share of tasks.
+schedule_columns <- function(result, most = 5e8) {
+  plan <- result$study$models$schedule$plan
+  n <- length(plan$names)
+  share <- max(floor(most / (32 * run_count(result))), 1)
+  asked <- function(places) list(start = places, finish = places, total = places, critical = places, driver = places)
+  whole <- if (share >= n) schedule_pass(result, asked(seq_len(n)))
+  list(share = share, of = function(places) {
+    if (is.null(whole)) return(schedule_pass(result, asked(places)))
+    for (what in c("start", "finish", "total", "critical", "driver")) whole[[what]] <- whole[[what]][places]
+    whole
+  }, project = whole %||% schedule_pass(result))
+}
+
 schedule_rows <- function(result, percentiles) {
   study <- result$study
   plan <- study$models$schedule$plan
   names <- plan$names
   places <- seq_along(names)
   base <- schedule_base(result, list(start = places, finish = places))
-  # tasks in shares, so that memory does not hold every column of all
-  rows <- stacked(lapply(split(places, (places - 1) %/% 500), function(some) {
-    task_rows(result, some, percentiles, base)
+  columns <- schedule_columns(result)
+  rows <- stacked(lapply(split(places, (places - 1) %/% columns$share), function(some) {
+    task_rows(result, some, percentiles, base, columns)
   }))
-  first <- schedule_pass(result)
   rows <- rows[order(rows$at, match(rows$name, names)), setdiff(names(rows), "at")]
-  rows <- stacked(list(rows, group_rows(result, percentiles, base), project_row(result, percentiles, base, first)))
+  rows <- stacked(list(rows, group_rows(result, percentiles, base, columns), project_row(result, percentiles, base, columns$project)))
   if (plan$dated) {
     days <- grep("^(base_start|base_finish|start_P|finish_P)", names(rows))
     rows[days] <- lapply(rows[days], as_day)
@@ -85,38 +99,38 @@ percentile_columns <- function(values, what, percentiles, result) {
     paste0(what, "_", percentile_names(percentiles)))
 }
 
-task_rows <- function(result, some, percentiles, base) {
+task_rows <- function(result, some, percentiles, base, columns) {
   study <- result$study
   plan <- study$models$schedule$plan
-  made <- schedule_pass(result, list(start = some, finish = some, total = some, critical = some))
+  made <- columns$of(some)
   good <- made$failed == 0
   finish <- made$exact[good]
-  columns <- columns_for(result, study$models$schedule$uses)
-  merged <- merge_delays(result, some)
+  used <- columns_for(result, study$models$schedule$uses)
+  merged <- merge_delays(result, some, columns)
   lapply(seq_along(some), function(k) {
     i <- some[k]
     task <- study$tasks[[plan$names[i]]]
     column <- function(what) made[[what]][[k]][good]
-    work <- plan_values(plan$tasks$work[[i]], columns)
+    work <- plan_values(plan$tasks$work[[i]], used)
     correlation <- if (length(work) > 1) correlations_between(list(work[good]), list(finish), TRUE)[1] else NA_real_
     critical <- mean(column("critical"))
     float <- column("total")
     c(list(name = plan$names[i], label = task$label %||% "", group = task$group %||% "", row = if (plan$tasks$milestone[i]) "milestone" else "task",
-      base_start = base$start[[i]], base_finish = base$finish[[i]], base_at = mean(column("finish") <= base$finish[[i]])),
+      base_start = base$start[[i]], base_finish = base$finish[[i]], base_at = percentile_in_sense(column("finish"), base$finish[[i]], study$readings$sense)),
       percentile_columns(column("start"), "start", percentiles, result), percentile_columns(column("finish"), "finish", percentiles, result),
       list(float = mean(float), float_used = mean(float <= 0), critical = critical, correlation = correlation, cruciality = critical * correlation,
-        merge_delay = merged[k], at = base$start[[i]]))
+        merge_delay = merged[k], held_back = if (is.null(task$not_before) && is.null(task$start_on)) NA_real_ else mean(column("driver") == 0), at = base$start[[i]]))
   }) |> lapply(list2DF) |> stacked()
 }
 
 # By how much the median of the latest finish is later than the latest median, of the tasks whose finish lets each of some start; NA where
 # there are not several.
-merge_delays <- function(result, some) {
+merge_delays <- function(result, some, columns) {
   links <- result$study$models$schedule$plan$links
   from_finish <- !links$from_start & !links$to_finish
   before <- lapply(some, function(i) links$from[links$to == i & from_finish])
   needed <- unique(unlist(before[lengths(before) > 1]))
-  made <- schedule_pass(result, list(finish = as.integer(needed)))
+  made <- columns$of(as.integer(needed))
   finishes <- lapply(made$finish, `[`, made$failed == 0)
   medians <- vapply(finishes, stats::median, 0)
   vapply(before, function(of) {
@@ -126,13 +140,13 @@ merge_delays <- function(result, some) {
   }, 0)
 }
 
-group_rows <- function(result, percentiles, base) {
+group_rows <- function(result, percentiles, base, columns) {
   study <- result$study
   plan <- study$models$schedule$plan
   groups <- task_groups(study)
   stacked(lapply(names(groups), function(group) {
     at <- match(groups[[group]], plan$names)
-    made <- schedule_pass(result, list(start = at, finish = at, critical = at))
+    made <- columns$of(at)
     good <- made$failed == 0
     starts <- do.call(pmin, made$start)[good]
     finishes <- do.call(pmax, made$finish)[good]
@@ -150,9 +164,9 @@ project_row <- function(result, percentiles, base, made) {
 
 summary_row <- function(result, name, row, starts, finishes, base, percentiles, critical) {
   c(list(name = name, label = "", group = "", row = row, base_start = base$start, base_finish = base$finish,
-    base_at = mean(finishes <= base$finish)), percentile_columns(starts, "start", percentiles, result),
+    base_at = percentile_in_sense(finishes, base$finish, result$study$readings$sense)), percentile_columns(starts, "start", percentiles, result),
   percentile_columns(finishes, "finish", percentiles, result), list(float = NA_real_, float_used = NA_real_, critical = critical,
-    correlation = NA_real_, cruciality = NA_real_, merge_delay = NA_real_))
+    correlation = NA_real_, cruciality = NA_real_, merge_delay = NA_real_, held_back = NA_real_))
 }
 
 #' Critical paths
@@ -182,3 +196,10 @@ critical_paths <- function(result, most = 10) {
   new_table(list(path = vapply(places, function(at) paste(names[as.integer(at)], collapse = " > "), ""),
     share = as.double(shown) / sum(counts), runs = as.integer(shown), tasks = lengths(places), paths = rep(length(counts), length(shown))))
 }
+
+reading_schedule <- list(
+  title = function(result, asked) sprintf("Schedule (%s)", sense_words(asked$sense)),
+  places = c("print", "show", "json", "report"),
+  there = function(result) has_schedule(result),
+  table = function(result, asked) schedule_rows(result, sort(unique(c(10, 50, asked$planning))))
+)

@@ -42,6 +42,9 @@ reports_own <- list(
     report_cells(gain_cells(reading_gains$table(result, asked), result, total_at_risk(result)), gain_note,
       drawn_figures("gains", result))
   },
+  schedule = function(result, asked, leading, shown) {
+    report_cells(schedule_cells(result), schedule_note(result), drawn_figures("schedule", result))
+  },
   series = function(result, asked, leading, shown) {
     lapply(utils::head(series_names(result$study), figures_at_most), function(name) report_series(result, name, asked))
   },

@@ -190,12 +190,6 @@ whole_week <- function() list(week = rep(list(c(0, day_ms)), 7), holidays = as.D
   lost = list(), closures = list(), workday = day_ms)
 
 #' @export
-print.ensayo_calendar <- function(x, ...) {
-  cat(format(x), sep = "\n")
-  invisible(x)
-}
-
-#' @export
 format.ensayo_calendar <- function(x, ...) {
   hours <- vapply(x$week, function(spans) paste(span_texts(spans), collapse = ", "), "")
   runs <- rle(hours)

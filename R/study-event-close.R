@@ -71,9 +71,10 @@ remove_events <- function(.study, ...) {
   gone <- unique(unlist(lapply(rlang::enquos(...), resolve_names, known = known, what = "an event of the study")))
   left <- .study$events[setdiff(known, gone)]
   own <- names(Filter(function(quantity) isTRUE(quantity$event %in% gone), .study$outputs))
-  others <- Filter(function(output) is.null(output$event), .study$outputs)
+  others <- Filter(function(output) is.null(output$event) && is.null(output$task), .study$outputs)
   users <- c(names(Filter(function(output) any(own %in% output$formula$uses), others)),
-    names(Filter(function(event) any(gone %in% c(event$needs, event$excludes)), left)))
+    names(Filter(function(event) any(gone %in% c(event$needs, event$excludes)), left)),
+    names(Filter(function(task) any(gone %in% task$when), .study$tasks)))
   if (length(users)) {
     stop_ensayo("name", sprintf("%s cannot be taken out while something uses %s.", and_list(quoted(gone)),
       if (length(gone) == 1) "it" else "them"), sprintf("%s does.", quoted(users[1])),

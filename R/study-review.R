@@ -18,7 +18,8 @@
 #'   units; too few runs; correlations near the edge of the possible; inputs of one group or source taken as
 #'   independent; inputs that look alike. Of events and costs: what may be counted twice, as an event and in an item's range; per cents
 #'   of what is uncertain itself; events too rare for the runs; ranges without a reason; costs that are all independent, with what a
-#'   correlation of 0.2 would do.
+#'   correlation of 0.2 would do. Of schedules: open ends; waits that should be tasks; overlaps longer than a task; fixed dates; long tasks
+#'   without a range, and ranges that are all even; calendars that never meet; start-to-finish links; tasks that look alike.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' study("Gravity main") |>

@@ -5,7 +5,7 @@
 with_task_formulas <- function(study, coming, call) {
   formulas <- list()
   add <- function(name, of, formula, unit, label = NULL) {
-    made <- if (rlang::is_quosure(formula)) new_output(formula, list(unit = unit, label = label))
+    made <- if (is_formula_duration(formula)) new_output(formula, list(unit = unit, label = label))
       else new_output(rlang::new_quosure(formula, baseenv()), list(unit = unit, label = label))
     made[c("task", "aside")] <- list(of, TRUE)
     formulas[[name]] <<- made
@@ -14,7 +14,7 @@ with_task_formulas <- function(study, coming, call) {
     task <- study$tasks[[name]]
     own <- task_part(name, "duration")
     duration <- duration_of(study, name, coming, call)
-    if (rlang::is_quosure(duration)) add(own, name, duration, "days", task$label)
+    if (is_formula_duration(duration)) add(own, name, duration, "days", task$label)
     work <- worked_after_events(study, name, if (is_milestone_duration(duration)) 0 else as.symbol(own))
     if (!is.null(work)) add(task_part(name, "work"), name, work, "days")
   }
@@ -35,6 +35,11 @@ with_task_formulas <- function(study, coming, call) {
     output <- formulas[[name]]
     output$formula <- read_formula(output$formula, v, sprintf("Task %s", quoted(output$task)))
     study$outputs[[name]] <- output
+    # values of the session are written in, so that a study holds no environment of it
+    bound <- output$formula
+    if (name == task_part(output$task, "duration") && length(bound$functions) == 0) {
+      study$tasks[[output$task]]$duration <- rlang::new_quosure(with_constants(bound$expr, bound$constants), baseenv())
+    }
   }
   study
 }

@@ -85,7 +85,7 @@ stop_undated <- function(place, what, call) {
 # Whether a duration is a formula: it names a quantity of the study. Else it is what it gives.
 duration_of <- function(study, name, coming, call) {
   duration <- study$tasks[[name]]$duration
-  if (is_law(duration) || is.numeric(duration)) return(duration)
+  if (!rlang::is_quosure(duration)) return(duration)
   known <- c(quantity_names(study), coming)
   of_study <- any(c(free_names(rlang::quo_get_expr(duration)), names_or_members(rlang::quo_get_expr(duration))) %in% known) ||
     length(intersect(all.names(rlang::quo_get_expr(duration)), task_verbs))
@@ -108,13 +108,16 @@ task_inputs <- function(study, coming, call) {
   for (name in names(study$tasks)) {
     task <- study$tasks[[name]]
     duration <- duration_of(study, name, coming, call)
-    if (rlang::is_quosure(duration) || is_milestone_duration(duration)) next
+    if (is_formula_duration(duration) || is_milestone_duration(duration)) next
     input <- input(duration, unit = if (is_law(duration)) "days", label = task$label)
     input[c("task", "aside")] <- list(name, TRUE)
     made[[task_part(name, "duration")]] <- input
   }
   made
 }
+
+# As it was captured, or the text of a file.
+is_formula_duration <- function(duration) rlang::is_quosure(duration) || is.character(duration)
 
 is_milestone_duration <- function(duration) is.numeric(duration) && duration == 0
 

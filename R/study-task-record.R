@@ -144,6 +144,9 @@ part_tasks <- list(
     study$tasks[] <- lapply(study$tasks, function(task) {
       task$links <- lapply(task$links, function(link) if (identical(link$length, old)) utils::modifyList(link, list(length = new)) else link)
       for (key in c("not_before", "not_after", "start_on")) if (identical(task[[key]], old)) task[[key]] <- new
+      if (rlang::is_quosure(task$duration)) {
+        task$duration <- rlang::quo_set_expr(task$duration, rename_symbol(rlang::quo_get_expr(task$duration), old, new))
+      }
       task
     })
     study

@@ -38,8 +38,8 @@ task <- function(duration, after = NULL, calendar = NULL, when = NULL, not_befor
   done <- if (!is.null(done)) check_number(done, at_least = 0, at_most = 1)
   made <- list(duration = rlang::enquo(duration), links = read_links(check_string(after, null = TRUE)),
     calendar = check_string(calendar, null = TRUE), when = written_names(rlang::enexpr(when), "when", 1),
-    not_before = check_bound(not_before, "not_before"), not_after = check_bound(not_after, "not_after"),
-    start_on = check_bound(start_on, "start_on"), started = check_happened(started, "started"),
+    not_before = check_task_day(not_before, "not_before"), not_after = check_task_day(not_after, "not_after"),
+    start_on = check_task_day(start_on, "start_on"), started = check_happened(started, "started"),
     finished = check_happened(finished, "finished"), done = done, group = check_string(group, null = TRUE),
     label = check_string(label, null = TRUE), note = check_string(note, null = TRUE))
   if (!is.null(made$started) && !is.null(made$finished) && made$finished < made$started) {
@@ -53,7 +53,7 @@ task <- function(duration, after = NULL, calendar = NULL, when = NULL, not_befor
 }
 
 # A day, or the name of a quantity that is one.
-check_bound <- function(x, arg, call = rlang::caller_env()) {
+check_task_day <- function(x, arg, call = rlang::caller_env()) {
   if (is.null(x)) return(NULL)
   if (inherits(x, "Date") && length(x) == 1 && !is.na(x)) return(x)
   if (is.character(x) && length(x) == 1 && !is.na(x)) {
@@ -65,7 +65,7 @@ check_bound <- function(x, arg, call = rlang::caller_env()) {
 }
 
 check_happened <- function(x, arg, call = rlang::caller_env()) {
-  day <- check_bound(x, arg, call)
+  day <- check_task_day(x, arg, call)
   if (is.null(day) || inherits(day, "Date")) day else stop_argument(arg, "one date that exists", x, call = call)
 }
 
@@ -180,7 +180,7 @@ read_link <- function(text, arg, call) {
     argument = arg, call = call)
   found <- regmatches(text, regexec("^(.*?)(\\s+(FS|SS|FF|SF))?(\\s+([+-])\\s*(.*))?$", text, perl = TRUE))[[1]]
   name <- trimws(found[2])
-  if (!nzchar(name)) wrong("a task is missing")
+  if (!nzchar(name) || grepl("^[+-]", name)) wrong("a task is missing")
   kind <- if (nzchar(found[4])) found[4] else "FS"
   link <- list(from = normal_name(name), kind = kind, lag = "none", length = 0)
   if (!nzchar(found[5])) return(link)
@@ -209,9 +209,9 @@ link_text <- function(link) {
   lag <- if (link$lag == "none") NULL else if (is.character(link$length)) sprintf("%s %s", if (identical(link$sign, -1)) "-" else "+",
     link$length) else {
     length <- link$length
-    if (link$lag == "share" && link$kind %in% c("FS", "FF")) length <- length - 1
+    if (link$lag == "share" && link$kind %in% c("FS", "FF")) length <- round(length - 1, 12)
     unit <- if (link$lag == "share") "%" else if (isTRUE(link$hours)) "hours" else if (link$lag == "elapsed") "elapsed days" else "days"
-    size <- abs(if (link$lag == "share") 100 * length else length)
+    size <- abs(if (link$lag == "share") round(100 * length, 10) else length)
     if (size == 1 && unit != "%") unit <- sub("s$", "", unit)
     sprintf("%s %s %s", if (length < 0) "-" else "+", exact_number(size), unit)
   }

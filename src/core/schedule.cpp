@@ -2,6 +2,7 @@
 #include "schedule.h"
 
 #include <algorithm>
+#include <cmath>
 #include <cstring>
 #include <limits>
 
@@ -13,7 +14,13 @@ namespace {
 
 const double never = std::numeric_limits<double>::infinity();
 
-double instant(double days) { return std::nearbyint(days * day_length); }
+// The nearest whole number, of numbers that have any digits after the point: as the sum's last bit is a whole one.
+inline double whole(double x) {
+  const double shift = 6755399441055744;  // 1.5 times 2^52
+  return std::fabs(x) < 2e15 ? (x + shift) - shift : x;
+}
+
+double instant(double days) { return whole(days * day_length); }
 
 bool is_there(double x) { return x == x; }
 
@@ -31,7 +38,8 @@ std::uint64_t next_word(std::uint64_t& state) {
 
 // What a thread keeps of the run at hand.
 struct Schedule::Room {
-  std::vector<double> t, s, f, u, done, work, late_start, late_finish;
+  std::vector<double> t, s, f, u, done, work, late_start, late_finish, late_done;
+  bool starts = false;  // every task's start is asked for
   std::vector<unsigned char> by_start, by_finish;
   std::vector<int> driver;
   std::vector<const Calendar*> calendar;
@@ -58,6 +66,14 @@ void Schedule::prepare() {
   out_.resize(links.size());
   std::vector<std::size_t> next(out_first_.begin(), out_first_.end() - 1);
   for (std::size_t k = 0; k < links.size(); ++k) out_[next[links[k].from]++] = k;
+  plain_.assign(n, 0);
+  needs_start_.assign(n, 0);
+  for (std::size_t i = 0; i < n; ++i) {
+    const Task& task = tasks[i];
+    plain_[i] = !may_be_there(task.not_before) && !may_be_there(task.finish_not_before) && !may_be_there(task.latest_finish) &&
+                !may_be_there(task.latest_start) && !is_there(task.started) && !is_there(task.finished);
+  }
+  for (const TaskLink& link : links) if (link.from_start || link.lag == TaskLink::share) needs_start_[link.from] = 1;
   changing_.assign(calendars.size(), false);
   for (const Closure& each : closures) changing_[each.calendar] = true;
   for (const LostDays& each : lost) changing_[each.calendar] = true;
@@ -94,7 +110,9 @@ void Schedule::set_calendars(std::size_t run, Room& room) const {
         room.closed[room.worked[i]] = 1;
       }
     }
-    room.changed[c].assign_closed(own, room.closed);
+    room.worked.clear();
+    for (std::size_t day = 0; day < room.closed.size(); ++day) if (room.closed[day]) room.worked.push_back(day);
+    room.changed[c].close(room.worked);
   }
 }
 
@@ -107,12 +125,12 @@ double Schedule::bound_of(const TaskLink& link, std::size_t run, const Room& roo
       const double length = link.length.at(run);
       if (length == 0) return from;
       const Calendar& calendar = *room.calendar[tasks[link.to].calendar];
-      return calendar.earliest(calendar.done(from) + std::nearbyint(length * calendar.workday()));
+      return calendar.earliest(calendar.done(from) + whole(length * calendar.workday()));
     }
     case TaskLink::share: {
       const Task& task = tasks[link.from];
-      const double open = room.work[link.from], whole = task.left > 0 ? open / task.left : 0;
-      const double to_do = std::nearbyint(whole * link.length.at(run) - (whole - open));
+      const double open = room.work[link.from], all = task.left > 0 ? open / task.left : 0;
+      const double to_do = whole(all * link.length.at(run) - (all - open));
       if (!(to_do > 0)) return room.s[link.from];
       return room.calendar[task.calendar]->earliest(room.done[link.from] + to_do);
     }
@@ -129,11 +147,13 @@ void Schedule::forward(std::size_t run, Room& room) const {
     const Calendar& calendar = *room.calendar[task.calendar];
     double t = begin, u = -never;
     int driver = 0;
-    if (may_be_there(task.not_before)) {
-      const double bound = instant(task.not_before.at(run));
-      if (bound > t) t = bound;
+    if (!plain_[i]) {
+      if (may_be_there(task.not_before)) {
+        const double bound = instant(task.not_before.at(run));
+        if (bound > t) t = bound;
+      }
+      if (may_be_there(task.finish_not_before)) u = instant(task.finish_not_before.at(run));
     }
-    if (may_be_there(task.finish_not_before)) u = instant(task.finish_not_before.at(run));
     for (std::size_t k = in_first_[i]; k < in_first_[i + 1]; ++k) {
       const double bound = bound_of(links[k], run, room);
       if (links[k].to_finish) {
@@ -143,13 +163,13 @@ void Schedule::forward(std::size_t run, Room& room) const {
         driver = static_cast<int>(links[k].from) + 1;
       }
     }
-    double work = task.milestone ? 0 : std::nearbyint(task.work.at(run) * task.left * calendar.workday());
+    double work = task.milestone ? 0 : whole(task.work.at(run) * task.left * calendar.workday());
     if (!(work >= 0 && work < 1e15)) {
       if (!room.failed) room.failed = static_cast<int>(i) + 1;
       work = 0;
     }
     double s, f;
-    if (is_there(task.finished)) {
+    if (!plain_[i] && is_there(task.finished)) {
       f = instant(task.finished);
       s = t = is_there(task.started) ? instant(task.started) : f;
       work = 0;
@@ -164,7 +184,7 @@ void Schedule::forward(std::size_t run, Room& room) const {
       const double own = calendar.earliest(done + work);
       f = std::max(own, u);
       if (u >= own) driver = 0;
-      s = calendar.next(done);
+      s = needs_start_[i] || room.starts ? calendar.next(done) : t;
       room.done[i] = done;
     }
     if (driver == 0 && u > -never && f == u) {
@@ -172,7 +192,7 @@ void Schedule::forward(std::size_t run, Room& room) const {
         if (links[k].to_finish && bound_of(links[k], run, room) == u) driver = static_cast<int>(links[k].from) + 1;
       }
     }
-    if (is_there(task.started)) s = instant(task.started);
+    if (!plain_[i] && is_there(task.started)) s = instant(task.started);
     room.t[i] = t;
     room.s[i] = s;
     room.f[i] = f;
@@ -184,31 +204,31 @@ void Schedule::forward(std::size_t run, Room& room) const {
 }
 
 // The latest instant of the link's beginning that keeps the bound.
-double Schedule::latest_from(const TaskLink& link, double bound, std::size_t run, const Room& room, bool* of_finish) const {
-  *of_finish = !link.from_start;
+double Schedule::latest_from(const TaskLink& link, double bound, std::size_t run, const Room& room) const {
   switch (link.lag) {
     case TaskLink::elapsed: return bound - instant(link.length.at(run));
     case TaskLink::working: {
       const double length = link.length.at(run);
       if (length == 0) return bound;
       const Calendar& calendar = *room.calendar[tasks[link.to].calendar];
-      return calendar.next(calendar.done(bound) - std::nearbyint(length * calendar.workday()));
+      return calendar.next(calendar.done(bound) - whole(length * calendar.workday()));
     }
     default: return bound;
   }
 }
 
 // From the last task to the first: the latest instants of being ready and of finishing that move nothing beyond `limit`, or with
-// `with_free` nothing at all.
+// `with_free` nothing at all. Of a task with work `late_done` is the working time up to the first.
 void Schedule::backward(std::size_t run, double limit, bool with_free, Room& room) const {
   for (std::size_t i = tasks.size(); i-- > 0;) {
     const Task& task = tasks[i];
-    if (is_there(task.finished)) {
+    if (!plain_[i] && is_there(task.finished)) {
       room.late_start[i] = room.late_finish[i] = never;
       continue;
     }
     const Calendar& calendar = *room.calendar[task.calendar];
     const double work = room.work[i];
+    const bool begun = !plain_[i] && is_there(task.started);
     double finish = limit, ready = never;
     const auto start_by = [&](double at) {
       if (work == 0) {
@@ -216,33 +236,34 @@ void Schedule::backward(std::size_t run, double limit, bool with_free, Room& roo
         return;
       }
       const double done = calendar.done(at);
-      ready = std::min(ready, calendar.next(calendar.next(done) == at ? done : done - 1));
+      ready = std::min(ready, calendar.next(done) == at ? done : done - 1);
     };
-    if (!with_free) {
+    if (!with_free && !plain_[i]) {
       if (may_be_there(task.latest_finish)) finish = std::min(finish, instant(task.latest_finish.at(run)));
-      if (may_be_there(task.latest_start) && !is_there(task.started)) start_by(instant(task.latest_start.at(run)));
+      if (may_be_there(task.latest_start) && !begun) start_by(instant(task.latest_start.at(run)));
     }
     for (std::size_t k = out_first_[i]; k < out_first_[i + 1]; ++k) {
       const TaskLink& link = links[out_[k]];
-      if (is_there(tasks[link.to].finished)) continue;
       const double bound = with_free ? (link.to_finish ? room.f[link.to] : room.s[link.to])
                                      : (link.to_finish ? room.late_finish[link.to] : room.late_start[link.to]);
-      if (bound == never) continue;
+      if (bound == never || (!plain_[link.to] && is_there(tasks[link.to].finished))) continue;
       if (link.lag == TaskLink::share && work > 0) {
-        const double whole = work / task.left;
-        const double to_do = std::nearbyint(whole * link.length.at(run) - (whole - work));
-        if (to_do > 0) ready = std::min(ready, calendar.next(calendar.done(bound) - to_do));
+        const double all = work / task.left;
+        const double to_do = whole(all * link.length.at(run) - (all - work));
+        if (to_do > 0) ready = std::min(ready, calendar.done(bound) - to_do);
         continue;
       }
-      bool of_finish;
-      const double at = latest_from(link, bound, run, room, &of_finish);
-      if (of_finish) finish = std::min(finish, at);
-      else if (!is_there(task.started)) start_by(at);
+      const double at = latest_from(link, bound, run, room);
+      if (!link.from_start) finish = std::min(finish, at);
+      else if (!begun) start_by(at);
     }
-    if (work == 0) ready = finish;
-    else ready = std::min(ready, calendar.next(calendar.done(finish) - work));
     room.late_finish[i] = finish;
-    room.late_start[i] = ready;
+    if (work == 0) {
+      room.late_start[i] = finish;
+      continue;
+    }
+    room.late_done[i] = std::min(ready, calendar.done(finish) - work);
+    room.late_start[i] = calendar.next(room.late_done[i]);
   }
 }
 
@@ -283,6 +304,8 @@ void Schedule::block(std::size_t first, std::size_t count, std::size_t place, co
   }
   const double shown = dated ? 1 : 0, missing = std::numeric_limits<double>::quiet_NaN();
   const auto day = [&](double at) { return dated ? day_zero + std::floor(at / day_length) : (at - instant(start)) / day_length; };
+  room.starts = free;
+  for (const Asked& asked : result.tasks) room.starts = room.starts || asked.start;
   for (std::size_t r = 0; r < count; ++r) {
     const std::size_t run = first + r, to = place + r;
     set_calendars(run, room);
@@ -314,7 +337,7 @@ void Schedule::block(std::size_t first, std::size_t count, std::size_t place, co
         total = (room.late_start[i] - room.f[i]) / day_length;
         longer = (calendar.done(finish) - calendar.done(room.f[i])) / calendar.workday();
       } else {
-        total = calendar.done(room.late_start[i]) - room.done[i];
+        total = room.late_done[i] - room.done[i];
         longer = calendar.done(finish) - room.done[i] - work;
         if (room.u[i] > finish) {
           const double held = calendar.done(finish) - calendar.done(room.u[i]);
@@ -334,7 +357,7 @@ void Schedule::block(std::size_t first, std::size_t count, std::size_t place, co
         const Calendar& calendar = *room.calendar[tasks[i].calendar];
         result.tasks[i].free[to] = failed || is_there(tasks[i].finished) ? missing
             : room.work[i] == 0 ? (room.late_start[i] - room.f[i]) / day_length
-            : (calendar.done(room.late_start[i]) - room.done[i]) / calendar.workday();
+            : (room.late_done[i] - room.done[i]) / calendar.workday();
       }
     }
     if (result.paths) {
@@ -360,7 +383,7 @@ void Schedule::run(std::size_t first, std::size_t count, const Result& result, d
   share_out_to_workers(pieces, threads, [&](std::size_t k, std::size_t worker) {
     Room& room = rooms[worker];
     if (room.t.size() != tasks.size() || room.calendar.empty()) {
-      for (auto* each : {&room.t, &room.s, &room.f, &room.u, &room.done, &room.work, &room.late_start, &room.late_finish}) {
+      for (auto* each : {&room.t, &room.s, &room.f, &room.u, &room.done, &room.work, &room.late_start, &room.late_finish, &room.late_done}) {
         each->assign(tasks.size(), 0);
       }
       room.by_start.assign(tasks.size(), 0);

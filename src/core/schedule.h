@@ -95,10 +95,11 @@ class Schedule {
   void chain(std::size_t run, Room& room) const;
   void set_calendars(std::size_t run, Room& room) const;
   double bound_of(const TaskLink& link, std::size_t run, const Room& room) const;
-  double latest_from(const TaskLink& link, double bound, std::size_t run, const Room& room, bool* of_finish) const;
+  double latest_from(const TaskLink& link, double bound, std::size_t run, const Room& room) const;
 
   std::vector<std::size_t> in_first_, out_first_, out_;  // links by the task they end at, and by that they begin at
   std::vector<bool> changing_;                            // calendars
+  std::vector<unsigned char> plain_, needs_start_;        // tasks without dates of their own; whose start something asks for
 };
 
 }  // namespace ensayo

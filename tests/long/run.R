@@ -6,11 +6,11 @@ suppressMessages({
   library(ensayo)
 })
 counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20,
-  formulas = 10000, compounds = 9, gains = 100)
+  formulas = 10000, compounds = 9, gains = 100, schedules = 1000)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains")) {
+for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains", "schedule")) {
   sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
 }
 failed <- 0
@@ -109,6 +109,13 @@ if (counts["traced"] > 0) {
     length(opened), as.double(Sys.time() - started, units = "mins")), opened, sep = "\n")
   failed <- failed + length(opened)
 }
+
+in_shares("Schedules made at random, four runs each, against a plain calculation tick by tick", seq_len(counts["schedules"]), function(seeds) {
+  unlist(lapply(seeds, inside$schedule_faults))
+})
+in_shares("Slip allowed, against delaying each task of a network", seq_len(min(counts["schedules"], 20)), function(seeds) {
+  unlist(lapply(seeds, inside$slip_faults))
+}, 5)
 
 compounds <- setdiff(names(inside$known_compounds()), "many")  # of 100,000 sizes a run
 in_shares("Compound sums by law and by a million runs, against exact probabilities", seq_len(min(counts["compounds"],

@@ -1,0 +1,58 @@
+# Schedules as readers see them: the cells of tables on the terminal and in the report.
+
+schedule_cells <- function(result, table = schedule_rows(result, schedule_percentiles(result)), most = Inf) {
+  plan <- percentile_names(result$study$readings$planning)
+  dated <- inherits(table$base_finish, "Date")
+  day <- function(x) ifelse(is.na(x), "", if (dated) format(x) else format_number(x))
+  tasks <- table$row %in% c("task", "milestone")
+  if (sum(tasks) > most) {
+    # those that drive the finish, in their order
+    table <- table[sort(c(order(-ifelse(tasks, table$critical, -1))[seq_len(most)], which(table$row == "project"))), ]
+  }
+  drop_empty(list(task = ifelse(table$row == "project", "all", table$name), label = table$label, group = table$group,
+    `base start` = day(table$base_start), `base finish` = day(table$base_finish),
+    `base at` = ifelse(is.na(table$base_at), "", paste0("P", format_decimals(table$base_at, 0))),
+    `start P50` = day(table$start_P50), `finish P10` = day(table$finish_P10), `finish P50` = day(table$finish_P50),
+    `finish plan` = day(table[[paste0("finish_", plan)]]), float = ifelse(is.na(table$float), "", format_decimals(table$float, 1)),
+    critical = ifelse(is.na(table$critical), "", format_share(table$critical, 0)))) |>
+    renamed_cells(c(`finish plan` = paste("finish", plan)))
+}
+
+schedule_note <- function(result) {
+  study <- result$study
+  c(sprintf("Float: mean, in days of work. Critical: the share of runs in which a task is on a chain that sets the finish."),
+    if (length(study$tasks) > 1) "Each P50 is its own: the finish is later than any one path says where paths meet.")
+}
+
+schedule_gain_cells <- function(table, result) {
+  days <- function(x) format_decimals(x, decimals_of(0, stats::median(table$error[table$error > 0])))
+  drop_empty(list(task = table$name, label = table$label, what = unname(gain_words[table$kind]), critical = format_share(table$critical, 0),
+    `mean, days` = days(table$mean_gain), gain = days(table$gain), error = format_number(half_interval(table$error, result), 2),
+    remark = ifelse(table$beyond_noise, "", ifelse(table$gain == 0, "no difference at this percentile", "not told from noise")))) |>
+    renamed_cells(c(gain = sprintf("P%s, days", format(table$percentile[1])), error = "\u00b1"))
+}
+
+schedule_gain_note <- paste("Days on the wall by which the finish gets earlier. \u00b1: 95 % simulation error. Gains do not add up: of two",
+  "tasks side by side neither alone wins much.")
+
+slip_cells <- function(table) {
+  days <- function(x) ifelse(is.na(x), "", format_decimals(x, 1))
+  more <- unique(table$days)
+  own <- table[table$days == more[1], ]
+  columns <- unlist(lapply(more, function(d) {
+    rows <- table[table$days == d, ]
+    stats::setNames(list(days(rows$start_later), days(rows$take_longer)), sprintf(c("start later, + %s", "take longer, + %s"), format(d)))
+  }), recursive = FALSE)
+  drop_empty(c(list(task = own$name, label = own$label), columns))
+}
+
+slip_note <- function(result) {
+  sprintf("In days of work, until the P%s of the finish moves by + so many days. For one task at a time.",
+    format(result$study$readings$planning))
+}
+
+#' @export
+print.ensayo_calendar <- function(x, ...) {
+  cat(format(x), sep = "\n")
+  invisible(x)
+}
