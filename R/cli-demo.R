@@ -10,7 +10,9 @@ demos <- list(
     story = function(result, out) tank_story(result, out)),
   renewal = list(file = "renewal.yml", with = "renewal",
     about = "what the renewal of the network costs: items, events, what to hold and to avoid",
-    story = function(result, out) renewal_story(result, out))
+    story = function(result, out) renewal_story(result, out)),
+  works = list(file = "works.yml", with = "works", about = "when the works are done: 40 tasks, two crews, rain, six events, a promised day",
+    story = function(result, out) works_story(result))
 )
 
 cli_demo <- function(args) {
@@ -80,6 +82,28 @@ renewal_story <- function(result, out) {
     sprintf("A third of the works later %s is spent; %s comes to %s, and %s must still be held.", number(value("spent")), mark,
       number(value("percentile")), number(value("reserve needed"))),
     sprintf("What moved it most: %s, by %s. The bridge is in %s.", moved$label, number(moved$change), picture)))
+}
+
+# When all is done, what drives the day, and what may wait.
+works_story <- function(result) {
+  table <- unclass_table(schedule_table(result))
+  all <- table[table$row == "project", ]
+  planning <- result$study$readings$planning
+  mark <- percentile_names(planning)
+  gains <- schedule_gains(result, c("shorter", "events"))
+  event <- gains[gains$kind == "event", ][1, ]
+  task <- gains[gains$kind == "shorter", ][1, ]
+  slip <- slip_allowed(result, 0)
+  slip <- slip[order(-slip$start_later), ][1, ]
+  days <- function(x) format_decimals(x, 1)
+  kept <- chance(result, project_finish <= !!result$study$schedule$promised)$chance
+  told_story("When the water is on", c(
+    sprintf("The plan on paper says %s. In half of the runs all is done by %s, and by %s with %s: every path waits for the latest of several, and rain and events come on top.",
+      all$base_finish, all$finish_P50, all[[paste0("finish_", mark)]], mark),
+    sprintf("The promised %s is kept in %s of runs.", format(result$study$schedule$promised), format_share(kept, 0)),
+    sprintf("Of the events, \"%s\" is worth most to be rid of: %s days of the %s.", event$label, days(event$gain), mark),
+    sprintf("Of the tasks, \"%s\" wins most where it is ten per cent shorter: %s days.", task$label, days(task$gain)),
+    sprintf("\"%s\" may start %s days of work later without moving it.", slip$label, days(slip$start_later))))
 }
 
 # What the rehearsal shows that the single number hid, in the run's own figures.

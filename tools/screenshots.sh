@@ -73,20 +73,23 @@ Rscript -e "
   save(plot_comparison(both, 'pressure', 'cumulative', target = 38), 'comparison.png')
   save(plot_law(pert = law_pert(28, 34, 48), triangular = law_triangular(28, 34, 48),
     normal = law_around(34, '20 %', shape = 'normal', k = 2), unit = 'L/s'), 'laws.png')
-  save(plot_inputs(read_study('inst/studies/reference.yml'), most = 48) + ggplot2::labs(
-    title = 'Every law and form of the reference file, with its base value'), 'gallery.png')
   renewal <- read_study('inst/studies/renewal.yml')
   then <- simulate(renewal, nsim = 10000, seed = 11)
   now <- renewal |> replace_costs(read_costs('inst/studies/renewal/status.csv')) |> close_events(rock = 96, cables = 0, archaeology = 0)
   bridge <- bridge_results(then, simulate(now, nsim = 10000, seed = 11), total)
   cost_figures <- list(plot_split(then), plot_gains(then), plot_allotments(then, most = 15), plot_bridge(bridge, most = 8))
   for (i in 1:4) ggplot2::ggsave(sprintf('$work/cost%d.png', i), cost_figures[[i]], width = 9, height = 5.8, dpi = 100)
+  works <- simulate(read_study('inst/studies/works.yml'), nsim = 10000, seed = 11)
+  schedule_figures <- list(plot_schedule(works, most = 25), plot_distribution(works, project_finish), plot_schedule_gains(works, most = 15),
+    plot_slip(works, most = 25))
+  for (i in 1:4) ggplot2::ggsave(sprintf('$work/schedule%d.png', i), schedule_figures[[i]], width = 9.6, height = 6, dpi = 100)
   costs <- round(quantile(law_gamma(mean = 900, sd = 400), (seq_len(240) - 0.5) / 240) *
     (1 + 0.1 * sin(7 * seq_len(240))), 1)
   save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
 
 montage "$work"/step[1-4].png -tile 2x2 -geometry +6+6 "$shots/steps.png"
+montage "$work"/schedule[1-4].png -tile 2x2 -geometry +6+6 "$shots/schedule.png"
 montage "$work"/cost[1-4].png -tile 2x2 -geometry +6+6 "$shots/costs.png"
 
 # page NAME SIZE FILE: what a browser shows

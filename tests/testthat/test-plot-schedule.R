@@ -1,0 +1,47 @@
+# Figures, prints, the command line and the report of schedules say what the tables say.
+
+works <- function(n = 1000) {
+  file <- system.file("studies", "works.yml", package = "ensayo")
+  simulate(read_study(file), n, 11, progress = NULL)
+}
+
+test_that("figures show the tables' figures", {
+  res <- works()
+  table <- as.data.frame(schedule_table(res))
+  data <- schedule_plot_data(res, 45)
+  expect_equal(data$rows$critical, table$critical[table$row %in% c("task", "milestone")])
+  expect_match(data$title, format(table$finish_P80[table$row == "project"]), fixed = TRUE)
+  expect_equal(nrow(schedule_plot_data(res, 10)$rows), 10)
+  gains <- schedule_gains(res, c("shorter", "events"))
+  drawn <- schedule_gains_plot_data(res, gains, 20)
+  expect_equal(drawn$rows$gain, utils::head(gains$gain[gains$gain != 0 | gains$mean_gain != 0], 20))
+  slip <- as.data.frame(slip_allowed(res, c(0, 5)))
+  expect_setequal(slip_plot_data(res, c(0, 5), 45)$rows$slip, slip$start_later)
+  for (figure in list(plot_schedule(res), plot_schedule(res, 8), plot_schedule_gains(res), plot_slip(res, 3))) {
+    expect_no_warning(ggplot2::ggplotGrob(figure))
+  }
+  plain <- simulate(study() |> add_tasks(a = task(2)), 20, 1, progress = NULL)
+  for (figure in list(plot_schedule(plain), plot_slip(plain))) expect_no_warning(ggplot2::ggplotGrob(figure))
+})
+
+test_that("the command line and the report tell of a schedule what the tables say", {
+  dir <- withr::local_tempdir()
+  res <- works()
+  write_result(res, file.path(dir, "r"))
+  said <- call_cli("schedule", file.path(dir, "r"))
+  expect_identical(said$code, 0L)
+  for (word in c("What is won", "How late each task may be", "Critical paths")) expect_match(said$output, word, all = FALSE)
+  json <- jsonlite::fromJSON(call_cli("schedule", file.path(dir, "r"), "--json", "--slip", "3")$output)
+  expect_equal(json$schedule$critical, schedule_table(res)$critical)
+  expect_equal(json$slip$start_later, slip_allowed(res, 3)$start_later)
+  file <- file.path(dir, "small.yml")
+  writeLines(c("ensayo: 1", "study: Small", "tasks:", "  dig: {duration: \"pert(8, 10, 18)\"}", "  lay: {duration: 4, after: dig}"), file)
+  expect_match(call_cli("schedule", file, "--runs", "200")$output, "lay", all = FALSE)
+  expect_identical(call_cli("schedule", file, "--check")$code, 0L)
+  expect_match(call_cli("show", file.path(dir, "r"))$output, "Schedule", all = FALSE)
+  page <- paste(report_html(res), collapse = "\n")
+  for (text in c("Schedule", "Trench, market", "critical")) expect_match(page, text, fixed = TRUE)
+  plain <- file.path(dir, "plain")
+  write_result(simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x), 20, 1, progress = NULL), plain)
+  expect_identical(call_cli("schedule", plain)$code, 2L)
+})
