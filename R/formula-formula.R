@@ -97,6 +97,8 @@ read_node <- function(expr, found) {
     found$nesting <- found$nesting - 1
     return(expr)
   }
+  # a day that was put in by value
+  if (inherits(expr, "Date") && length(expr) == 1 && !is.na(expr)) return(call("date", format(as_day(expr))))
   if (rlang::is_scalar_atomic(expr)) return(expr)
   stop_ensayo("formula", sprintf("%s must be made of single numbers, names and functions.", found$what),
     sprintf("It holds %s.", shown_value(expr)))

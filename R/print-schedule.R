@@ -19,9 +19,8 @@ schedule_cells <- function(result, table = schedule_rows(result, schedule_percen
 }
 
 schedule_note <- function(result) {
-  study <- result$study
-  c(sprintf("Float: mean, in days of work. Critical: the share of runs in which a task is on a chain that sets the finish."),
-    if (length(study$tasks) > 1) "Each P50 is its own: the finish is later than any one path says where paths meet.")
+  paste(c("Float: mean, in days of work. Critical: the share of runs in which a task is on a chain that sets the finish.",
+    if (length(result$study$tasks) > 1) "Each P50 is its own: where paths meet, the finish is later than any one of them says."), collapse = " ")
 }
 
 schedule_gain_cells <- function(table, result) {

@@ -90,15 +90,18 @@ class Schedule {
  private:
   struct Room;
   void block(std::size_t first, std::size_t count, std::size_t place, const Result& result, double limit, Room& room) const;
-  void forward(std::size_t run, Room& room) const;
-  void backward(std::size_t run, double limit, bool with_free, Room& room) const;
-  void chain(std::size_t run, Room& room) const;
-  void set_calendars(std::size_t run, Room& room) const;
-  double bound_of(const TaskLink& link, std::size_t run, const Room& room) const;
-  double latest_from(const TaskLink& link, double bound, std::size_t run, const Room& room) const;
+  void forward(std::size_t run, std::size_t count, Room& room) const;
+  void backward(std::size_t run, std::size_t count, double limit, bool with_free, Room& room) const;
+  void chain(std::size_t run, std::size_t count, Room& room) const;
+  void set_calendars(std::size_t run, std::size_t lane, Room& room) const;
+  const Calendar& calendar_at(std::size_t calendar, std::size_t lane, const Room& room) const;
+  double bound_of(const TaskLink& link, std::size_t run, std::size_t lane, const Room& room) const;
+  double latest_from(const TaskLink& link, double bound, std::size_t run, std::size_t lane, const Room& room) const;
+  double total_float(std::size_t task, std::size_t lane, const Room& room) const;
+  double longer_by(std::size_t task, std::size_t lane, const Room& room) const;
 
   std::vector<std::size_t> in_first_, out_first_, out_;  // links by the task they end at, and by that they begin at
-  std::vector<bool> changing_;                            // calendars
+  std::vector<unsigned char> changing_;                            // calendars
   std::vector<unsigned char> plain_, needs_start_;        // tasks without dates of their own; whose start something asks for
 };
 

@@ -35,6 +35,7 @@ test_that("tasks are quantities of the study, and formulas, specs and chances us
   expect_setequal(names(study$specs), c("on_time", "lay_in_time", "early"))
   expect_equal(pass_rate(res)$pass_rate[1], mean(d$project_finish <= as.Date("2027-05-14")))
   expect_equal(chance(res, critical(order))$chance, mean(d[["order[critical]"]]))
+  expect_equal(chance(res, finish(lay) <= !!as.Date("2027-04-20"))$chance, chance(res, finish(lay) <= date("2027-04-20"))$chance)
   # nothing starts on a day off, and what the links say holds
   expect_false(any(format(d[["lay[start]"]], "%u") %in% 6:7))
   expect_true(all(d[["lay[finish]"]] > d[["dig[finish]"]]))
