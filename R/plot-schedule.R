@@ -44,7 +44,7 @@ plot_schedule <- function(result, most = 45) {
 }
 
 # Letters that many rows have room for.
-dense_size <- function(rows) if (rows > 35) 9.5 else if (rows > 20) 11 else 13
+dense_size <- function(rows) if (rows > 35) 9.5 else if (rows > 15) 11 else 13
 
 schedule_plot_data <- function(result, most) {
   study <- result$study

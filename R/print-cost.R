@@ -3,8 +3,9 @@
 event_cells <- function(result) {
   table <- events_in_runs(result)
   total <- total_at_risk(result)
-  decimals <- if (!is.null(total)) output_decimals(result, total) else NA
-  amount <- function(x) ifelse(is.finite(x), if (is.na(decimals)) format_number(x) else format_decimals(x, decimals), "")
+  # without a total, each event's own spread says how many digits there are
+  decimals <- if (!is.null(total)) output_decimals(result, total) else decimals_of(table$P90 - table$P10)
+  amount <- function(x) ifelse(is.finite(x), format_decimals(x, decimals), "")
   drop_empty(list(event = table$event, label = table$label, category = table$category, owner = table$owner,
     `stated` = ifelse(is.na(table$probability), ifelse(is.na(table$rate), "", sprintf("%s a run", format_number(table$rate))),
       format_share(table$probability)),

@@ -94,8 +94,14 @@ report_output <- function(result, name, asked) {
   )
 }
 
+# Inches: a figure with a row for each of many things has room for their names.
+figure_height <- function(figure) {
+  rows <- max(0L, vapply(as.list(figure$data), function(column) if (is.factor(column)) nlevels(column) else 0L, 0L))
+  min(max(5.2, 1.9 + 0.23 * rows), 14)
+}
+
 # A figure inside the page: vectors where this R can draw them, else pixels.
-report_figure <- function(figure, width = 9, height = 5.2) {
+report_figure <- function(figure, width = 9, height = figure_height(figure)) {
   alt <- gsub("\n", " ", figure$labels$title)
   vector <- isTRUE(capabilities("cairo"))
   file <- tempfile(fileext = if (vector) ".svg" else ".png")

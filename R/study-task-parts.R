@@ -128,7 +128,7 @@ calendar_inputs <- function(study) {
     calendar <- study$calendars[[name]]
     add <- function(part, law, steps = NULL) {
       if (!is_law(law)) return()
-      input <- input(law, steps = steps)
+      input <- input(law, steps = steps, label = sprintf("Calendar %s, %s", name, sub(" [0-9]+$", "", part)))
       input[c("task", "aside")] <- list(name, TRUE)
       made[[task_part(name, part)]] <<- input
     }
