@@ -98,8 +98,9 @@ works_story <- function(result) {
   days <- function(x) format_decimals(x, 1)
   kept <- chance(result, project_finish <= !!result$study$schedule$promised)$chance
   told_story("When the water is on", c(
-    sprintf("The plan on paper says %s. In half of the runs all is done by %s, and in %s by %s: paths wait for the latest of several, and rain and events come on top.",
-      all$base_finish, all$finish_P50, format_share(not_exceeded(planning, result$study$readings$sense) / 100, 0), all[[paste0("finish_", mark)]]),
+    sprintf("The plan on paper says %s. In half of the runs all is done by %s, and in %s by %s:", all$base_finish, all$finish_P50,
+      format_share(not_exceeded(planning, result$study$readings$sense) / 100, 0), all[[paste0("finish_", mark)]]),
+    "paths wait for the latest of several, and rain and events come on top.",
     sprintf("The promised %s is kept in %s of runs.", format(result$study$schedule$promised), format_share(kept, 0)),
     sprintf("Of the events, \"%s\" is worth most to be rid of: %s days of the %s.", event$label, days(event$gain), mark),
     sprintf("Of the tasks, \"%s\" wins most where it is ten per cent shorter: %s days.", task$label, days(task$gain)),
