@@ -23,7 +23,7 @@ weekdays_short <- c("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 #'   with the hours above, and 24 where no hours are given. Times are those of the clock on the wall: on the nights when clocks
 #'   change nothing is won or lost.
 #' @section Errors: `ensayo_error_argument` where a text cannot be read, or no day of the week is worked.
-#' @seealso [read_calendar()] for holidays from an iCalendar file.
+#' @seealso [lost_days()], [add_tasks()].
 #' @examples
 #' calendar("Mon-Fri", hours = "07:00-12:00, 13:00-16:00", holidays = "2027-12-24/2028-01-06")
 #' calendar("Mon-Sat", lost = lost_days(law_pert(1, 4, 10), months = c(11, 12, 1, 2)))
