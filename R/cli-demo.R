@@ -96,7 +96,8 @@ works_story <- function(result) {
   slip <- slip_allowed(result, 0)
   slip <- slip[order(-slip$start_later), ][1, ]
   days <- function(x) format_decimals(x, 1)
-  kept <- chance(result, project_finish <= !!result$study$schedule$promised)$chance
+  rates <- pass_rate(result)
+  kept <- rates$pass_rate[rates$spec == "on_time"]
   told_story("When the water is on", c(
     sprintf("The plan on paper says %s. In half of the runs all is done by %s, and in %s by %s:", all$base_finish, all$finish_P50,
       format_share(not_exceeded(planning, result$study$readings$sense) / 100, 0), all[[paste0("finish_", mark)]]),
