@@ -64,6 +64,10 @@ task_quantity <- function(head, expr, found) {
   name <- sprintf("%s[%s]", normal_name(as.character(argument)), head)
   if (is_known(name, found)) return(as.symbol(name))
   ending <- sprintf("\\[%s\\]$", head)
+  if (as.character(argument) %in% attr(found$known, "tasks")) {
+    stop_ensayo("name", sprintf("%s must use dates of tasks that are kept.", found$what), sprintf("%s is not.", quoted(argument)),
+      "Name it in `add_tasks(.keep = )`.", name = as.character(argument))
+  }
   tasks <- sub(ending, "", grep(ending, found$known, value = TRUE))
   if (length(tasks) == 0) return(NULL)
   stop_ensayo("formula", sprintf("%s: `%s()` takes the name of a task or of a group of tasks.", found$what, head), sprintf("It reads %s.",

@@ -23,35 +23,37 @@ kind_schedule <- list(
   alone = function(model, setting) list()
 )
 
+# What the core calls what it gives of tasks, and the quantities that a study calls by it.
+task_quantities <- c(start = "start", finish = "finish", total = "float", critical = "critical")
+
 # What a model gives, as the core is asked for it: places of tasks by what is wanted.
 asked_of_tasks <- function(model) {
-  parts <- c(start = "start", finish = "finish", total = "float", critical = "critical")
-  lapply(parts, function(part) which(task_part(model$plan$names, part) %in% model$gives))
+  lapply(task_quantities, function(part) which(task_part(model$plan$names, part) %in% model$gives))
 }
 
-# A schedule through runs. `columns` are the quantities it uses, `asked` places of tasks; `changed` values of work by place, as
-# schedule_gains() changes them. What is asked of tasks comes as `columns` by the names of quantities.
-run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, threads = threads_to_use(), changed = list()) {
-  given <- plan_values(model$plan, columns)
-  given$tasks$work[as.integer(names(changed))] <- changed
-  made <- cpp_run_schedule(given, n, asked, paths, limit, threads)
-  parts <- c(start = "start", finish = "finish", total = "float", critical = "critical")
-  made$columns <- list()
-  for (what in intersect(names(asked), names(parts))) {
-    made$columns[task_part(model$plan$names[asked[[what]]], parts[[what]])] <- made[[what]]
-  }
+# A schedule through runs. `columns` are the quantities that it uses, `asked` places of tasks by what is asked of them: start, finish, total
+# and free (floats), longer (how much longer it may take), critical, driver; `limit` the instant to which floats are counted. What is a
+# quantity of the study comes as `columns` by name, too.
+run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, threads = threads_to_use()) {
+  made <- cpp_run_schedule(plan_values(model$plan, columns), n, asked, paths, limit, threads)
+  given <- intersect(names(asked), names(task_quantities))
+  made$columns <- do.call(c, c(list(list()), lapply(given, function(what) {
+    stats::setNames(made[[what]], task_part(model$plan$names[asked[[what]]], task_quantities[[what]]))
+  })))
   made
 }
 
 # The plan with numbers in the place of names.
 plan_values <- function(plan, columns) {
   if (!is.list(plan)) return(plan)
-  if (is.character(plan[["name"]])) {
-    column <- columns[[plan[["name"]]]]
-    if (!is.null(plan$step)) column <- column[, plan$step]
-    column <- as.double(column)
-    if (!is.null(plan$times)) column <- column * plan$times
-    return(if (plan$add == 0) column else column + plan$add)
-  }
+  if (is.character(plan[["name"]])) return(taken_values(plan, columns))
   lapply(plan, plan_values, columns)
+}
+
+taken_values <- function(taken, columns) {
+  column <- columns[[taken$name]]
+  if (!is.null(taken$step)) column <- column[, taken$step]
+  column <- as.double(column)
+  if (taken$times != 1) column <- column * taken$times
+  if (taken$add == 0) column else column + taken$add
 }

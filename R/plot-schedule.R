@@ -69,7 +69,7 @@ schedule_plot_data <- function(result, most) {
   rows$start[milestone] <- rows$finish[milestone]
   promised <- study$schedule$promised
   day <- function(x) if (dated) format(x) else sprintf("day %s", format_number(as.double(x)))
-  chance <- if (!is.null(promised)) mean(finite_values(result, "project_finish") <= as.double(promised))
+  chance <- if (!is.null(promised)) promise_kept(result)
   list(rows = rows, kind = if (dated) "date" else "number", promised = if (is.null(promised)) NA_real_ else as.double(promised) + 1,
     axis = if (!dated) "Days from the start",
     title = sprintf("In %s of runs all is finished by %s; the base case says %s", format_share(not_exceeded(study$readings$planning,
@@ -84,7 +84,7 @@ schedule_plot_data <- function(result, most) {
 plot_schedule_gains <- function(result, gains = NULL, most = 20) {
   check_schedule(result)
   most <- check_count(most)
-  if (is.null(gains)) gains <- schedule_gains(result, c("shorter", if (length(events_of_tasks(result$study))) "events"))
+  if (is.null(gains)) gains <- schedule_gains(result, c("shorter", if (has_schedule_events(result)) "events"))
   data <- schedule_gains_plot_data(result, gains, most)
   if (is.null(data)) return(empty_plot("Nothing is won by any of it", run_caption(result)))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$gain, .data$what)) +

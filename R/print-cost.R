@@ -27,7 +27,8 @@ event_note <- function(result) {
     if (out == 1) "is" else "are")
 }
 
-text_cells <- c("task", "path", "what", "event", "label", "category", "owner", "unit", "state", "P10 to P90", "code", "item", "kind", "name", "remark", "part")
+text_cells <- c("task", "path", "what", "event", "label", "category", "owner", "unit", "state", "P10 to P90", "code", "item", "kind", "name",
+  "remark", "part")
 
 cell_lines <- function(cells, note = NULL, most = Inf) {
   shown <- lapply(cells, utils::head, most)

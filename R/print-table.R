@@ -31,7 +31,9 @@ column_tells <- function(column, name, rows) {
 
 format_cells <- function(column, name, kind, decimals) {
   if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
-  if (name %in% amounts) return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
+  if (name %in% amounts && (any(!is.na(decimals)) || name %in% c("contingency", "sd"))) {
+    return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
+  }
   if (!holds_values(name)) return(format_column(column))
   if (is.null(kind)) kind <- "number"
   unlist(Map(format_value, column, kind, decimals), use.names = FALSE) %||% character()

@@ -6,15 +6,16 @@
 #' same runs, with the simulation error of that difference.
 #'
 #' @inheritParams percentiles
-#' @param of `"shorter"`: each task takes `percent` less time in every run; `"least"`: each takes the least that it takes in any run;
-#'   `"certain"`: each takes its mean in every run, so that its spread is gone; `"events"`: each event is kept from happening. Several at once
+#' @param of `"shorter"`: each task's own duration is `percent` less in every run; `"least"`: it is the least of any run; `"certain"`: it is its
+#'   mean in every run, so that its spread is gone; what events add to it stays. `"events"`: each event is kept from happening. Several at once
 #'   are possible.
 #' @param percent Number above 0 and up to 100: by how many per cent tasks are shorter.
 #' @param percentile Number from 0 to 100, in the study's sense; `NULL` for its planning percentile.
 #' @return A data frame with a row for each, the largest gain of the percentile first: `name`, `kind`, `label`, `critical` (the share of runs in
 #'   which the task is critical; for events that in which it happens), `mean_gain` and `mean_error`, `gain` and `error` (of the percentile; their
 #'   standard errors), in days on the wall, `beyond_noise`, `percentile`.
-#' @section Method: the schedule is calculated again with the changed work. Where a task gets shorter only runs in which it is critical can
+#' @section Method: the schedule is calculated again with the changed work; without an event, and those that need it, every quantity that it
+#'   acts on is. Where a task gets shorter only runs in which it is critical can
 #'   finish earlier, and the others are left as they are. Gains do not add up: two tasks side by side are each worth little alone.
 #' @section Errors: `ensayo_error_argument` where the study has no tasks, or nothing that is asked for is there.
 #' @examples
@@ -36,68 +37,82 @@ schedule_gains <- function(result, of = "shorter", percent = 10, percentile = NU
 
 schedule_gain_rows <- function(result, of, percent, percentile) {
   study <- result$study
-  plan <- study$models$schedule$plan
   at <- not_exceeded(percentile, study$readings$sense)
-  columns <- columns_for(result, study$models$schedule$uses)
-  open <- which(is.na(plan$tasks$finished) & !plan$tasks$milestone)
+  candidates <- do.call(c, c(list(list()), lapply(of, function(kind) {
+    if (kind == "events") removal_candidates(result, "project_finish", "events") else shorter_tasks(study, kind)
+  })))
+  if (length(candidates) == 0) stop_argument("of", "something that the schedule has", of)
+  places <- vapply(candidates, function(candidate) candidate$place %||% NA_integer_, 0L)
+  open <- unique(places[!is.na(places)])
   made <- schedule_pass(result, list(critical = open))
   good <- made$failed == 0
   with <- part_of_gain(made$exact[good], at, NULL)
   replicates <- telling_replicates(result)[good]
-  row <- function(name, kind, label, critical, finish) {
-    after <- part_of_gain(finish[good], at, NULL)
-    same <- identical(after$values, with$values)
-    list2DF(list(name = name, kind = kind, label = label, critical = critical, mean_gain = mean(with$values - after$values),
-      mean_error = if (same) 0 else mean_error(with$values - after$values, replicates), gain = with$percentile - after$percentile,
-      error = if (same) 0 else mean_error(with$influence - after$influence, replicates)))
-  }
-  changed_finish <- function(changed, rows) {
-    finish <- made$exact
-    if (length(rows) == 0) return(finish)
-    finish[rows] <- schedule_pass(result, rows = rows, changed = changed)$exact
-    finish
-  }
-  of_tasks <- function(kind) lapply(seq_along(open), function(k) {
-    i <- open[k]
-    work <- plan_values(plan$tasks$work[[i]], columns)
-    shorter <- switch(kind, shorter = work * (1 - percent / 100), least = rep(min(work[is.finite(work)]), length(work)),
-      certain = rep(mean(work[is.finite(work)]), length(work)))
-    # work that becomes none no longer waits for the next working hour; and a mean is more than some runs have
-    all <- kind == "certain" || any(shorter == 0 & work > 0)
-    rows <- which(good & (all | made$critical[[k]]))
-    if (length(shorter) > 1) shorter <- shorter[rows]
-    finish <- if (identical(shorter, work)) made$exact else changed_finish(stats::setNames(list(as.double(shorter)), i), rows)
-    row(plan$names[i], kind, study$tasks[[plan$names[i]]]$label %||% "", mean(made$critical[[k]][good]), finish)
+  rows <- lapply(seq_along(candidates), function(k) {
+    candidate <- candidates[[k]]
+    if (!is.na(places[k])) candidate$critical <- made$critical[[match(places[k], open)]]
+    gained <- gained_days(with, made$exact, finish_without(result, candidate, made$exact, good, percent), good, at, replicates)
+    list2DF(c(list(name = candidate$name, kind = candidate$kind, label = candidate$label,
+      critical = if (is.na(places[k])) candidate$happens else mean(candidate$critical[good])), gained))
   })
-  of_events <- function() lapply(events_of_tasks(study), function(event) {
-    happened <- run_column(result, part_name(event, "happened")) %in% TRUE
-    rows <- which(good & happened)
-    row(event, "event", study$events[[event]]$label %||% "", mean(happened[good]), changed_finish(work_without_event(result, event, rows), rows))
-  })
-  rows <- unlist(lapply(of, function(kind) if (kind == "events") of_events() else of_tasks(kind)), recursive = FALSE)
-  if (length(rows) == 0) stop_argument("of", "something that the schedule has", of)
   table <- stacked(rows)
   table$beyond_noise <- abs(table$gain) > half_interval(table$error, result) & table$gain != 0
   table$percentile <- rep(percentile, nrow(table))
   new_table(as.list(table[order(-abs(table$gain), -abs(table$mean_gain)), ]))
 }
 
-events_of_tasks <- function(study) {
-  tasks <- names(study$tasks)
-  whens <- unlist(lapply(study$tasks, function(task) task$when))
-  names(Filter(function(event) is.null(event$closed) && any(event$on %in% tasks), study$events)) |> union(intersect(whens, names(study$events)))
+# Tasks with work of their own to do, each a candidate as events are (reading-gain.R), at its `place` in the plan.
+shorter_tasks <- function(study, kind) {
+  plan <- study$models$schedule$plan
+  works <- task_part(plan$names, "duration") %in% quantity_names(study)
+  lapply(which(is.na(plan$tasks$finished) & works), function(i) {
+    list(name = plan$names[i], kind = kind, label = study$tasks[[plan$names[i]]]$label %||% "", place = i)
+  })
 }
 
-# The work of the tasks on which an event acts, in some runs without it: by place.
-work_without_event <- function(result, event, rows) {
-  study <- result$study
-  names <- study$models$schedule$plan$names
-  hit <- Filter(function(name) name %in% study$events[[event]]$on || event %in% study$tasks[[name]]$when, names)
-  formulas <- lapply(study$outputs[task_part(hit, "work")], function(output) output$formula)
-  uses <- unique(unlist(lapply(formulas, function(formula) formula$uses)))
-  columns <- lapply(columns_for(result, uses), function(column) if (length(column) > 1) column[rows] else column)
-  gone <- c(impact_name(event, names(study$events[[event]]$impacts)), part_name(event, "happened"))
-  for (name in intersect(gone, uses)) columns[[name]] <- if (name == part_name(event, "happened")) rep(FALSE, length(rows)) else rep(0, length(rows))
-  values <- new_evaluator(formulas)(columns, seq_along(rows))$values
-  stats::setNames(lapply(values[task_part(hit, "work")], as.double), match(hit, names))
+gained_days <- function(with, before, without, good, at, replicates) {
+  if (identical(before, without)) return(list(mean_gain = 0, mean_error = 0, gain = 0, error = 0))
+  after <- part_of_gain(without[good], at, NULL)
+  list(mean_gain = mean(with$values - after$values), mean_error = mean_error(with$values - after$values, replicates),
+    gain = with$percentile - after$percentile, error = mean_error(with$influence - after$influence, replicates))
 }
+
+# The finish in days from the start with a task's work changed, or without an event; only runs that may change are made again.
+finish_without <- function(result, candidate, finish, good, percent) {
+  again <- if (is.null(candidate$place)) quantities_without(result, candidate, good) else shorter_work(result, candidate, good, percent)
+  if (length(again$changed) && length(again$rows)) finish[again$rows] <- schedule_pass(result, rows = again$rows, changed = again$changed)$exact
+  finish
+}
+
+# What events add to a task stays as it is.
+shorter_work <- function(result, candidate, good, percent) {
+  study <- result$study
+  own <- task_part(candidate$name, "duration")
+  work <- study$models$schedule$plan$tasks$work[[candidate$place]]$name
+  column <- function(name) rep_len(as.double(columns_for(result, name)[[1]]), length(good))
+  duration <- column(own)
+  shorter <- switch(candidate$kind, shorter = duration * (1 - percent / 100), least = rep(min(duration[good]), length(duration)),
+    certain = rep(mean(duration[good]), length(duration)))
+  if (identical(shorter, duration)) return(NULL)
+  if (work != own) {
+    formula <- study$outputs[[work]]$formula
+    columns <- stats::setNames(lapply(formula$uses, function(name) if (name == own) shorter else columns_for(result, name)[[1]]), formula$uses)
+    shorter <- as.double(new_evaluator(stats::setNames(list(formula), work))(columns, seq_along(good))$values[[work]])
+  }
+  # work that becomes none no longer waits for the next working hour; and a mean is more than some runs have
+  all <- candidate$kind == "certain" || any(shorter == 0 & column(work) > 0, na.rm = TRUE)
+  rows <- which(good & (all | candidate$critical))
+  list(rows = rows, changed = stats::setNames(list(shorter[rows]), work))
+}
+
+# What the schedule uses of what the event changes, in the runs in which it happens.
+quantities_without <- function(result, candidate, good) {
+  study <- result$study
+  rows <- candidate$rows[good[candidate$rows]]
+  if (length(candidate$changed) == 0 || length(rows) == 0) return(NULL)
+  reach <- reach_of(study)
+  hit <- Filter(function(name) any(names(candidate$changed) %in% reach(name)), intersect(study$models$schedule$uses, names(study$outputs)))
+  list(rows = rows, changed = lapply(stats::setNames(nm = hit), calculated_again, result = result, changed = candidate$changed, rows = rows))
+}
+
+has_schedule_events <- function(result) length(removal_candidates(result, "project_finish", "events")) > 0

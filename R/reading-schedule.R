@@ -9,8 +9,8 @@
 #' @return A data frame with a row for each task, in the order of the work, then for each group and the project: `name`, `label`, `group`,
 #'   `row` (`"task"`, `"milestone"`, `"group"` or `"project"`), `base_start`, `base_finish` (of the base case), `base_at` (the percentile at which
 #'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `float` (the mean total
-#'   float, in days of work), `float_used` (the share of runs in which no float is left), `critical` (the share of runs in which it is
-#'   critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
+#'   float, in days of work), `free_float` (the mean delay that moves no other task), `float_used` (the share of runs in which no
+#'   float is left), `critical` (the share of runs in which it is critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
 #'   `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
 #'   days the median of the latest of these finishes is later than the latest of their medians, and `held_back` of a task with a
 #'   fixed date: the share of runs in which that, and no link, says when it starts.
@@ -40,13 +40,14 @@ has_schedule <- function(result) length(result$study$tasks) > 0
 
 schedule_percentiles <- function(result) sort(unique(c(10, 50, result$study$readings$planning)))
 
-# The schedule through a result's runs, or some of them, again: what is not kept is a pass away.
-schedule_pass <- function(result, asked = list(), rows = NULL, ...) {
+# The schedule through a result's runs, or some of them, again: what is not kept is a pass away. `changed` are other values of
+# quantities that it uses, in these runs.
+schedule_pass <- function(result, asked = list(), rows = NULL, changed = list(), ...) {
   model <- result$study$models$schedule
-  columns <- columns_for(result, model$uses)
+  columns <- columns_for(result, setdiff(model$uses, names(changed)))
   n <- run_count(result)
   if (!is.null(rows)) columns <- lapply(columns, function(column) if (column_length(column) == n) column_at(column, rows) else column)
-  run_schedule(model, columns, if (is.null(rows)) n else length(rows), asked, ...)
+  run_schedule(model, c(columns, changed), if (is.null(rows)) n else length(rows), asked, ...)
 }
 
 schedule_base <- function(result, asked) {
@@ -60,12 +61,13 @@ schedule_base <- function(result, asked) {
 schedule_columns <- function(result, most = 5e8) {
   plan <- result$study$models$schedule$plan
   n <- length(plan$names)
-  share <- max(floor(most / (32 * run_count(result))), 1)
-  asked <- function(places) list(start = places, finish = places, total = places, critical = places, driver = places)
+  share <- max(floor(most / (40 * run_count(result))), 1)
+  wanted <- c("start", "finish", "total", "free", "critical", "driver")
+  asked <- function(places) stats::setNames(rep(list(places), length(wanted)), wanted)
   whole <- if (share >= n) schedule_pass(result, asked(seq_len(n)))
   list(share = share, of = function(places) {
     if (is.null(whole)) return(schedule_pass(result, asked(places)))
-    for (what in c("start", "finish", "total", "critical", "driver")) whole[[what]] <- whole[[what]][places]
+    whole[wanted] <- lapply(whole[wanted], `[`, places)
     whole
   }, project = whole %||% schedule_pass(result))
 }
@@ -107,19 +109,24 @@ task_rows <- function(result, some, percentiles, base, columns) {
   finish <- made$exact[good]
   used <- columns_for(result, study$models$schedule$uses)
   merged <- merge_delays(result, some, columns)
+  works <- lapply(plan_values(plan$tasks$work[some], used), function(work) if (length(work) > 1) work[good])
+  correlations <- rep(NA_real_, length(some))
+  several <- lengths(works) > 0
+  correlations[several] <- correlations_between(works[several], list(finish), TRUE)
   lapply(seq_along(some), function(k) {
     i <- some[k]
     task <- study$tasks[[plan$names[i]]]
     column <- function(what) made[[what]][[k]][good]
-    work <- plan_values(plan$tasks$work[[i]], used)
-    correlation <- if (length(work) > 1) correlations_between(list(work[good]), list(finish), TRUE)[1] else NA_real_
     critical <- mean(column("critical"))
     float <- column("total")
-    c(list(name = plan$names[i], label = task$label %||% "", group = task$group %||% "", row = if (plan$tasks$milestone[i]) "milestone" else "task",
-      base_start = base$start[[i]], base_finish = base$finish[[i]], base_at = percentile_in_sense(column("finish"), base$finish[[i]], study$readings$sense)),
+    dated <- !is.null(task$not_before) || !is.null(task$start_on)
+    c(list(name = plan$names[i], label = task$label %||% "", group = task$group %||% "",
+      row = if (plan$tasks$milestone[i]) "milestone" else "task", base_start = base$start[[i]], base_finish = base$finish[[i]],
+      base_at = percentile_in_sense(column("finish"), base$finish[[i]], study$readings$sense)),
       percentile_columns(column("start"), "start", percentiles, result), percentile_columns(column("finish"), "finish", percentiles, result),
-      list(float = mean(float), float_used = mean(float <= 0), critical = critical, correlation = correlation, cruciality = critical * correlation,
-        merge_delay = merged[k], held_back = if (is.null(task$not_before) && is.null(task$start_on)) NA_real_ else mean(column("driver") == 0), at = base$start[[i]]))
+      list(float = mean(float), free_float = mean(column("free")), float_used = mean(float <= 0), critical = critical,
+        correlation = correlations[k], cruciality = critical * correlations[k], merge_delay = merged[k],
+        held_back = if (dated) mean(column("driver") == 0) else NA_real_, at = base$start[[i]]))
   }) |> lapply(list2DF) |> stacked()
 }
 
@@ -164,9 +171,10 @@ project_row <- function(result, percentiles, base, made) {
 
 summary_row <- function(result, name, row, starts, finishes, base, percentiles, critical) {
   c(list(name = name, label = "", group = "", row = row, base_start = base$start, base_finish = base$finish,
-    base_at = percentile_in_sense(finishes, base$finish, result$study$readings$sense)), percentile_columns(starts, "start", percentiles, result),
-  percentile_columns(finishes, "finish", percentiles, result), list(float = NA_real_, float_used = NA_real_, critical = critical,
-    correlation = NA_real_, cruciality = NA_real_, merge_delay = NA_real_, held_back = NA_real_))
+      base_at = percentile_in_sense(finishes, base$finish, result$study$readings$sense)),
+    percentile_columns(starts, "start", percentiles, result), percentile_columns(finishes, "finish", percentiles, result),
+    list(float = NA_real_, free_float = NA_real_, float_used = NA_real_, critical = critical, correlation = NA_real_,
+      cruciality = NA_real_, merge_delay = NA_real_, held_back = NA_real_))
 }
 
 #' Critical paths
@@ -195,6 +203,12 @@ critical_paths <- function(result, most = 10) {
   places <- strsplit(names(shown), " ", fixed = TRUE)
   new_table(list(path = vapply(places, function(at) paste(names[as.integer(at)], collapse = " > "), ""),
     share = as.double(shown) / sum(counts), runs = as.integer(shown), tasks = lengths(places), paths = rep(length(counts), length(shown))))
+}
+
+# In what share of runs all is finished on the promised day.
+promise_kept <- function(result) {
+  rates <- pass_rate(result)
+  rates$pass_rate[rates$spec == "on_time"]
 }
 
 reading_schedule <- list(

@@ -20,7 +20,8 @@ weekdays_short <- c("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 #' @param closures A list of [closed_days()] with names.
 #' @return A calendar, for [add_calendars()].
 #' @section A day of work: durations of tasks are in days of work of their calendar: as long as the longest day of its week, so 8 hours
-#'   with the hours above, and 24 where no hours are given. Times are those of the clock on the wall: on the nights when clocks
+#'   with the hours above, and 24 where no hours are given. Holidays count for ten years from a schedule's start, and for a year before
+#'   it; from then on the weeks go on alike. Times are those of the clock on the wall: on the nights when clocks
 #'   change nothing is won or lost.
 #' @section Errors: `ensayo_error_argument` where a text cannot be read, or no day of the week is worked.
 #' @seealso [lost_days()], [add_tasks()].
@@ -54,8 +55,8 @@ spans_length <- function(spans) if (length(spans) == 0) 0 else sum(spans[c(FALSE
 #'   Sundays included.
 #' @param months Whole numbers from 1 to 12: the months of which that holds.
 #' @return For [calendar()].
-#' @section What is drawn: the number of days lost in each month by itself, rounded to whole days, and which of the month's days of work
-#'   they are; a closure's beginning, evenly over `within` days from `from` on, its length, and whether it comes.
+#' @section What is drawn: the number of days lost in each month by itself, in the five years from the start of the schedule, rounded to
+#'   whole days, and which of the month's days of work they are; a closure's beginning, evenly over `within` days from `from` on, its length, and whether it comes.
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.
 #' @examples
 #' lost_days(law_pert(1, 4, 10), months = c(11, 12, 1, 2))
@@ -169,16 +170,16 @@ read_day <- function(text) {
 }
 
 # A calendar as the core takes it (src/core/calendar.h): patterns, of which the first is a day off, and which of them each day from
-# `zero` on has.
+# `zero` on has, a number of days since 1970.
 calendar_table <- function(calendar, zero, days) {
   week <- calendar$week
   patterns <- unique(c(list(numeric()), week))
   longest <- which.max(vapply(patterns, spans_length, 0)) - 1L
-  weekday <- (as.double(zero) + 3 + seq_len(7) - 1) %% 7 + 1  # the first day of 1970 was a Thursday
+  weekday <- (zero + 3 + seq_len(7) - 1) %% 7 + 1  # the first day of 1970 was a Thursday
   turned <- match(week[weekday], patterns) - 1L
   all <- rep_len(turned, days)
   at <- function(dates) {
-    place <- as.double(dates) - as.double(zero) + 1
+    place <- as.double(dates) - zero + 1
     place[place >= 1 & place <= days]
   }
   all[at(calendar$holidays)] <- 0L

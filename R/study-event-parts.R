@@ -40,6 +40,9 @@ with_events <- function(study, coming = character(), call = rlang::caller_env())
   if (length(study$tasks)) with_tasks(study, coming, call) else study
 }
 
+# Of what an event's impacts are per cents.
+items_of <- function(event) unlist(lapply(c(event$impacts, event$response$impacts), function(impact) impact$of))
+
 check_event_names <- function(study, coming, call) {
   known <- names(study$events)
   for (name in known) {
@@ -53,7 +56,7 @@ check_event_names <- function(study, coming, call) {
       unknown <- setdiff(event[[key]], known)
       if (length(unknown)) stop_unknown_name(unknown[1], known, "an event of the study", call = call)
     }
-    items <- c(unlist(lapply(c(event$impacts, event$response$impacts), function(impact) impact$of)), event$on)
+    items <- c(items_of(event), event$on)
     unknown <- setdiff(items, c(quantity_names(study), names(study$tasks), coming))
     if (length(unknown)) stop_unknown_name(unknown[1], c(quantity_names(study), names(study$tasks)),
       "an input, output or task of the study", call = call)
@@ -174,6 +177,9 @@ event_sums <- function(study) {
   }, families, names(families)) |> stats::setNames(sprintf("sum(%s)", names(families)))
 }
 
+# Of a task the item is its days of work, before events.
+item_name <- function(study, of) if (of %in% names(study$tasks)) task_part(of, "duration") else of
+
 event_formulas <- function(study, name, event) {
   now <- event_now(event)
   happened <- as.symbol(part_name(name, "happened"))
@@ -194,7 +200,7 @@ event_formulas <- function(study, name, event) {
       next
     }
     amount <- if (is_law(impact$amount) || !is.null(now$rate)) as.symbol(part_name(name, "impact", consequence)) else impact$amount
-    if (!is.null(impact$of)) amount <- call("/", call("*", amount, as.symbol(impact$of)), 100)
+    if (!is.null(impact$of)) amount <- call("/", call("*", amount, as.symbol(item_name(study, impact$of))), 100)
     made[[impact_name(name, consequence)]] <- output(call("if", happened, amount, 0), list(unit = event_unit(event, consequence),
       label = event$label, note = event$note, group = event$category))
   }
@@ -255,7 +261,7 @@ moved_inputs <- function(study) {
 
 check_moved <- function(study, moved, call) {
   for (input in moved) {
-    takers <- names(Filter(function(model) input %in% model$uses, study$models))
+    takers <- names(Filter(function(model) input %in% model$uses, described_models(study)))
     if (length(takers)) {
       stop_ensayo("argument", sprintf("%s must be an input of formulas for an impact on it.", quoted(input)), sprintf(
         "The model %s takes it as it is drawn.", quoted(takers[1])), "Let the model take an output that adds the impact.", name = input,

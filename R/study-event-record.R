@@ -98,7 +98,8 @@ event_record <- function(event) {
   if (length(unique(unit)) == 1) unit <- unname(unit[1])
   several <- function(x) if (length(x) > 1) as.list(x) else x
   Filter(Negate(is.null), list(probability = if (!is.null(event$probability)) amount_record(event$probability),
-    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = several(event$on), beside = if (isTRUE(event$beside)) TRUE,
+    rate = if (!is.null(rate)) amount_record(rate), impact = impact_record(event$impacts), on = several(event$on),
+    beside = if (isTRUE(event$beside)) TRUE,
     unit = if (length(unit) > 1) as.list(unit) else unit, label = event$label, note = event$note, category = event$category,
     owner = event$owner, excludes = several(event$excludes),
     needs = event$needs, with = event$with, severity = if (event$severity != "one") event$severity, response = response,
@@ -107,17 +108,22 @@ event_record <- function(event) {
 
 file_events <- function(study, record, file) {
   if (is.null(record)) return(study)
-  check_section(record, "events")
-  register <- NULL
+  study$events <- file_section(study, record, file, "event", read_events, events_from_table, event_from_record)
+  with_events(study, c(normal_name(names(file$content$outputs)), task_part(names(study$tasks), "duration")))
+}
+
+# A section of a file: records by name, and beside them the rows of a table, `{file: events.csv}`.
+file_section <- function(study, record, file, what, read, from_table, from_record) {
+  check_section(record, paste0(what, "s"))
+  rows <- NULL
   if (is.character(record$file) && grepl("[.]csv$", record$file)) {
-    register <- events_from_table(read_events(beside(record$file, file$folder)), record$file)
+    rows <- from_table(read(beside(record$file, file$folder)), record$file)
     record$file <- NULL
   }
   names <- normal_name(names(record))
-  events <- c(register, stats::setNames(Map(event_from_record, record, names), names))
-  check_new_names(events, "event", c(quantity_names(study), names(study$tables)))
-  study$events <- lapply(events, unclass)
-  with_events(study, normal_name(names(file$content$outputs)))
+  made <- c(rows, stats::setNames(Map(from_record, record, names), names))
+  check_new_names(made, what, c(quantity_names(study), names(study$tables)))
+  lapply(made, unclass)
 }
 
 part_events <- list(
@@ -127,8 +133,7 @@ part_events <- list(
     study
   },
   users = function(study, name) {
-    uses <- function(event) c(lapply(c(event$impacts, event$response$impacts), function(impact) impact$of), event$on)
-    names(Filter(function(event) name %in% unlist(uses(event)), study$events))
+    names(Filter(function(event) name %in% c(items_of(event), event$on), study$events))
   },
   record = function(study) lapply(study$events, event_record),
   read = function(study, record, file) file_events(study, record, file),

@@ -45,7 +45,8 @@ event_rows <- function(event, name) {
   Map(function(impact, consequence) {
     answer <- event$response$impacts[[consequence_place(event, consequence)]]
     list(name = impact_name(name, consequence), label = record$label, category = record$category, probability = record$probability,
-      rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence), on = if (length(event$on)) paste(event$on, collapse = "; "), beside = if (isTRUE(event$beside)) "yes",
+      rate = record$rate, impact = amount_record(impact$amount), of = impact$of, unit = event_unit(event, consequence),
+      on = if (length(event$on)) paste(event$on, collapse = "; "), beside = if (isTRUE(event$beside)) "yes",
       owner = record$owner, excludes = if (length(event$excludes)) paste(event$excludes, collapse = "; "), needs = record$needs,
       with = if (length(event$with)) paste(sprintf("%s: %s", names(event$with), vapply(event$with, exact_number, "")), collapse = "; "),
       response = if (!is.null(response)) response$label %||% "yes", `response cost` = response$cost,

@@ -59,7 +59,7 @@ event <- function(probability = NULL, impact, rate = NULL, on = NULL, unit = NUL
 #'
 #' The impact of an [event()] as a part of something else in the study: of its value in the same run.
 #'
-#' @param item Input or output, bare or as text.
+#' @param item Input, output or task, bare or as text; of a task it is its duration.
 #' @param percent Law or number: how many per cent, so 10 for a tenth; below 0 for a saving.
 #' @return An impact, for [event()] and [response()].
 #' @section Errors: `ensayo_error_argument` where an argument is not of the stated kind.

@@ -97,7 +97,7 @@ rename_inputs <- function(.study, ...) {
     new <- check_new_names(quosures[i], "input", quantity_names(.study))
     .study <- with_input_renamed(.study, old, new)
   }
-  if (length(.study$events)) with_events(.study) else if (length(.study$tasks)) with_tasks(.study) else .study
+  remade(.study)
 }
 
 #' @rdname replace_inputs

@@ -42,6 +42,11 @@ with_input_renamed <- function(study, old, new) {
   through_parts(study, "changed", function(formula) rename_in_formula(formula, old, new))
 }
 
+# The study with what is made of its events and tasks made anew.
+remade <- function(study) {
+  if (length(study$events)) with_events(study) else if (length(study$tasks)) with_tasks(study) else study
+}
+
 # What uses an input, by name.
 users_of <- function(study, name) {
   by_formulas <- names(Filter(function(formula) name %in% formula$uses, formulas_of(study)))

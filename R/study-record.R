@@ -160,7 +160,7 @@ in_file_sense <- function(record, sense) {
 
 # Outputs that models give are there already; where they are listed among the others, they keep that place.
 file_outputs <- function(study, records) {
-  if (is.null(records)) return(study)  # draws need none
+  if (is.null(records)) return(remade(study))  # draws need none
   check_section(records, "outputs")
   names(records) <- normal_name(names(records))
   given <- vapply(records, function(record) is.list(record) && !is.null(record$by), TRUE)
@@ -172,7 +172,7 @@ file_outputs <- function(study, records) {
   outputs <- Map(output_from_record, records[!given], names(records)[!given])
   study <- add_outputs(study, outputs)
   if (any(given)) study$outputs <- study$outputs[c(setdiff(names(study$outputs), names(records)), names(records))]
-  if (length(study$events)) with_events(study) else if (length(study$tasks)) with_tasks(study) else study
+  remade(study)
 }
 
 part_inputs <- list(

@@ -3,33 +3,7 @@
 #   uses    these quantities; `gives` the outputs
 
 with_task_formulas <- function(study, coming, call) {
-  formulas <- list()
-  add <- function(name, of, formula, unit, label = NULL) {
-    made <- if (is_formula_duration(formula)) new_output(formula, list(unit = unit, label = label))
-      else new_output(rlang::new_quosure(formula, baseenv()), list(unit = unit, label = label))
-    made[c("task", "aside")] <- list(of, TRUE)
-    formulas[[name]] <<- made
-  }
-  for (name in names(study$tasks)) {
-    task <- study$tasks[[name]]
-    own <- task_part(name, "duration")
-    duration <- duration_of(study, name, coming, call)
-    if (is_formula_duration(duration)) add(own, name, duration, "days", task$label)
-    work <- worked_after_events(study, name, if (is_milestone_duration(duration)) 0 else as.symbol(own))
-    if (!is.null(work)) add(task_part(name, "work"), name, work, "days")
-  }
-  for (name in used_calendars(study)) {
-    closures <- study$calendars[[name]]$closures
-    for (key in names(closures)) {
-      days <- if (is_law(closures[[key]]$days)) as.symbol(task_part(name, paste(key, "days"))) else closures[[key]]$days
-      likely <- closures[[key]]$probability
-      if (!identical(likely, 1)) {
-        likely <- if (is_law(likely)) as.symbol(task_part(name, paste(key, "probability"))) else likely
-        days <- call("if", call(">", as.symbol(task_part(name, paste(key, "draw"))), call("-", 1, likely)), days, 0)
-      }
-      add(task_part(name, key), name, days, "days")
-    }
-  }
+  formulas <- c(duration_formulas(study), closure_formulas(study))
   v <- quantity_vocabulary(study, unique(c(quantity_names(study), names(formulas), coming)))
   for (name in names(formulas)) {
     output <- formulas[[name]]
@@ -41,12 +15,40 @@ with_task_formulas <- function(study, coming, call) {
       study$tasks[[output$task]]$duration <- rlang::new_quosure(with_constants(bound$expr, bound$constants), baseenv())
     }
   }
-  study
+  if (length(study$events)) with_impacts_added(study, call) else study
+}
+
+task_output <- function(formula, of, unit = "days", label = NULL) {
+  made <- new_output(if (is_formula_duration(formula)) formula else rlang::new_quosure(formula, baseenv()), list(unit = unit, label = label))
+  made[c("task", "aside")] <- list(of, TRUE)
+  made
+}
+
+duration_formulas <- function(study) {
+  do.call(c, c(list(list()), unname(Map(function(task, name) {
+    own <- task_part(name, "duration")
+    work <- worked_after_events(study, name, task, if (is_milestone(task)) 0 else as.symbol(own))
+    Filter(Negate(is.null), stats::setNames(list(if (is_formula_duration(task$duration)) task_output(task$duration, name, label = task$label),
+      if (!is.null(work)) task_output(work, name)), c(own, task_part(name, "work"))))
+  }, study$tasks, names(study$tasks)))))
+}
+
+# For how long each closure closes, 0 where it does not come.
+closure_formulas <- function(study) {
+  do.call(c, c(list(list()), lapply(used_calendars(study), function(name) {
+    part <- function(key, what) as.symbol(task_part(name, paste(key, what)))
+    closures <- study$calendars[[name]]$closures
+    made <- Map(function(closed, key) {
+      days <- if (is_law(closed$days)) part(key, "days") else closed$days
+      likely <- if (is_law(closed$probability)) part(key, "probability") else closed$probability
+      task_output(if (identical(likely, 1)) days else call("if", call(">", part(key, "draw"), call("-", 1, likely)), days, 0), name)
+    }, closures, names(closures))
+    stats::setNames(made, task_part(name, names(closures)))
+  })))
 }
 
 # A task's days of work with what events do to it; NULL where none does anything.
-worked_after_events <- function(study, name, own) {
-  task <- study$tasks[[name]]
+worked_after_events <- function(study, name, task, own) {
   hit <- Filter(function(event) name %in% event$on, study$events)
   if (length(hit) == 0 && length(task$when) == 0) return(NULL)
   work <- own
@@ -58,53 +60,50 @@ worked_after_events <- function(study, name, own) {
   work
 }
 
-# Which quantity a task's work is, or the number.
-work_of <- function(study, name) {
-  for (part in c("work", "duration")) if (task_part(name, part) %in% quantity_names(study)) return(task_part(name, part))
-  0
-}
-
 lead_days <- 366  # before the start, for what is counted back from it
 ahead_days <- 3660
 
-schedule_model <- function(study, call) {
+schedule_model <- function(study, coming, call) {
   schedule <- study$schedule
   links <- task_links(study, call)
-  order <- order_of(lapply(stats::setNames(nm = names(study$tasks)), function(name) links$from[links$to == name]), "Tasks", call)
-  dated <- !is.null(schedule$start)
-  zero <- if (dated) schedule$start - lead_days else 0
   named <- used_calendars(study)
-  if (!dated) zero <- -lead_days
-  calendars <- lapply(c(list(whole_week()), study$calendars[named]), calendar_table, if (dated) zero else as.Date(0, origin = "1970-01-01"),
-    lead_days + ahead_days)
-  place_of_calendar <- function(task) match(task$calendar %||% schedule$calendar %||% "every day", c("every day", named))
+  before <- split(links$from, factor(links$to, names(study$tasks)))
+  order <- order_of(before, "Tasks", call)
   tasks <- study$tasks[order]
-  day <- function(key, add = 0) unname(lapply(tasks, function(task) {
-    value <- task[[key]]
-    if (is.null(value)) NA_real_ else if (is.character(value)) list(name = check_day_name(study, value, call), add = add - as.double(zero))
-    else as.double(value) - as.double(zero) + add
-  }))
-  later <- function(a, b) Map(function(x, y) if (identical(x, NA_real_)) y else x, a, b)
-  happened <- function(key, add) vapply(tasks, function(task) if (is.null(task[[key]])) NA_real_ else as.double(task[[key]]) - as.double(zero) +
-    add, 0, USE.NAMES = FALSE)
-  calendar <- vapply(tasks, place_of_calendar, 0L, USE.NAMES = FALSE)
-  work <- lapply(order, function(name) work_of(study, name))
-  plan <- list(names = order, start = lead_days, status = if (is.null(schedule$status)) 0 else as.double(schedule$status) - as.double(zero),
-    dated = dated, day_zero = as.double(zero), calendars = unname(calendars),
-    tasks = list(calendar = calendar, milestone = vapply(work, identical, NA, 0), work = lapply(work, function(x) {
-      if (is.character(x)) list(name = x, add = 0) else x
-    }), not_before = later(day("start_on"), day("not_before")), finish_not_before = rep(list(NA_real_), length(order)),
-    latest_finish = day("not_after", 1), latest_start = day("start_on", 1 - 1 / day_ms), started = happened("started", 0),
-    finished = happened("finished", 1), left = vapply(tasks, function(task) 1 - (task$done %||% 0), 0, USE.NAMES = FALSE)),
-    links = plan_of_links(links, order, calendar, calendars), closures = plan_of_closures(study, named, zero),
+  dated <- !is.null(schedule$start)
+  zero <- if (dated) as.double(schedule$start) - lead_days else -lead_days
+  calendars <- lapply(c(list(whole_week()), study$calendars[named]), calendar_table, zero, lead_days + ahead_days)
+  calendar <- match(vapply(tasks, function(task) task$calendar %||% schedule$calendar %||% "every day", ""), c("every day", named))
+  moved <- moved_inputs(study)
+  plan <- list(names = order, start = lead_days, status = if (is.null(schedule$status)) 0 else as.double(schedule$status) - zero, dated = dated,
+    day_zero = zero, calendars = unname(calendars), tasks = plan_of_tasks(study, tasks, calendar, zero, coming, moved, call),
+    links = plan_of_links(moved, links, order, calendar, calendars), closures = plan_of_closures(study, named, zero),
     lost = plan_of_lost_days(study, named, zero))
   uses <- unique(names_in_plan(plan))
   list(kind = "schedule", name = "schedule", plan = plan, uses = stats::setNames(uses, uses))
 }
 
-check_day_name <- function(study, name, call) {
-  if (!name %in% quantity_names(study)) stop_unknown_name(name, quantity_names(study), "a date, or a quantity of the study", call = call)
-  name
+plan_of_tasks <- function(study, tasks, calendar, zero, coming, moved, call) {
+  known <- c(quantity_names(study), coming)
+  # days from day 0 of the plan, NA where there is none; a date that is a quantity by its name
+  days <- function(key, add = 0) unname(lapply(tasks, function(task) {
+    value <- task[[key]]
+    if (is.null(value)) return(NA_real_)
+    if (!is.character(value)) return(as.double(value) - zero + add)
+    if (!value %in% known) stop_unknown_name(value, known, "a date, or a quantity of the study", call = call)
+    taken(value, add - zero, moved = moved)
+  }))
+  works <- ifelse(task_part(names(tasks), "work") %in% known, task_part(names(tasks), "work"),
+    ifelse(task_part(names(tasks), "duration") %in% known, task_part(names(tasks), "duration"), NA))
+  list(calendar = unname(calendar), milestone = is.na(works), work = lapply(works, function(work) if (is.na(work)) 0 else taken(work, moved = moved)),
+    not_before = Map(function(on, from) if (identical(on, NA_real_)) from else on, days("start_on"), days("not_before")),
+    latest_finish = days("not_after", 1), latest_start = days("start_on", 1 - 1 / day_ms), started = unlist(days("started")),
+    finished = unlist(days("finished", 1)), left = vapply(tasks, function(task) 1 - (task$done %||% 0), 0, USE.NAMES = FALSE))
+}
+
+# A quantity in a plan: its value in each run, times and plus something; an input on which events act with what they add.
+taken <- function(name, add = 0, times = 1, moved = character()) {
+  list(name = if (name %in% moved) with_events_name(name) else name, add = add, times = times)
 }
 
 names_in_plan <- function(plan) {
@@ -134,10 +133,10 @@ task_links <- function(study, call) {
   made
 }
 
-plan_of_links <- function(links, order, calendar, calendars) {
+plan_of_links <- function(moved, links, order, calendar, calendars) {
   to <- match(links$to, order)
   length <- Map(function(length, sign, hours, to) {
-    if (is.character(length)) return(list(name = length, add = 0, times = sign))
+    if (is.character(length)) return(taken(length, times = sign, moved = moved))
     if (hours) length * 3600000 / calendars[[calendar[to]]]$workday else as.double(length)
   }, links$length, links$sign, links$hours, to)
   list(from = match(links$from, order), to = to, from_start = links$kind %in% c("SS", "SF") | links$lag == "share",
@@ -148,9 +147,9 @@ plan_of_closures <- function(study, named, zero) {
   unlist(lapply(named, function(name) {
     closures <- study$calendars[[name]]$closures
     unname(lapply(names(closures), function(key) {
-      from <- as.double(closures[[key]]$from) - as.double(zero)
-      list(calendar = match(name, named) + 1L, days = list(name = task_part(name, key), add = 0),
-        from = if (closures[[key]]$within > 0) list(name = task_part(name, paste(key, "begins")), add = from) else from)
+      from <- as.double(closures[[key]]$from) - zero
+      list(calendar = match(name, named) + 1L, days = taken(task_part(name, key)),
+        from = if (closures[[key]]$within > 0) taken(task_part(name, paste(key, "begins")), from) else from)
     }))
   }), recursive = FALSE) %||% list()
 }
@@ -162,18 +161,20 @@ plan_of_lost_days <- function(study, named, zero) {
       months <- lost_months(study, lost[[i]])
       lapply(seq_along(months), function(j) {
         last <- seq(months[j], by = "month", length.out = 2)[2] - 1
-        list(calendar = match(name, named) + 1L, first = as.integer(max(as.double(months[j]) - as.double(zero), 0)) + 1L,
-          last = as.integer(as.double(last) - as.double(zero)) + 1L,
-          lost = if (is_law(lost[[i]]$days)) list(name = task_part(name, sprintf("lost %d", i)), add = 0, step = j) else lost[[i]]$days,
-          order = list(name = task_part(name, "order"), add = 0))
+        list(calendar = match(name, named) + 1L, first = as.integer(as.double(months[j]) - zero) + 1L,
+          last = as.integer(as.double(last) - zero) + 1L,
+          lost = if (is_law(lost[[i]]$days)) c(taken(task_part(name, sprintf("lost %d", i))), step = j) else lost[[i]]$days,
+          order = taken(task_part(name, "order")))
       })
     }), recursive = FALSE)
   }), recursive = FALSE) %||% list()
 }
 
-# Tasks whose dates are quantities.
+# Tasks whose dates are quantities: those asked for, and those that have a spec.
 kept_tasks <- function(study) {
-  study$schedule$keep %||% if (length(study$tasks) <= 500) names(study$tasks) else character()
+  asked <- study$schedule$keep %||% if (length(study$tasks) <= 500) names(study$tasks)
+  promised <- names(Filter(function(task) !is.null(task$not_after), study$tasks))
+  intersect(names(study$tasks), c(asked, promised))
 }
 
 schedule_outputs <- function(study, model) {
@@ -187,7 +188,7 @@ schedule_outputs <- function(study, model) {
   }
   day <- if (dated) "date"
   unit <- if (!dated) "days"
-  for (name in intersect(names(study$tasks), kept_tasks(study))) {
+  for (name in kept_tasks(study)) {
     label <- study$tasks[[name]]$label %||% name
     add(task_part(name, "start"), name, sprintf("%s: start", label), day, unit)
     add(task_part(name, "finish"), name, sprintf("%s: finish", label), day, unit)
@@ -218,19 +219,20 @@ with_group_outputs <- function(study, call) {
 
 # What should be finished in time is a spec, which is checked and holds nothing back.
 with_task_specs <- function(study, call) {
-  add <- function(study, name, finish, day) {
-    if (name %in% names(study$specs) || !finish %in% names(study$outputs)) return(study)
-    limit <- if (is.character(day)) as.symbol(day) else call("date", format(day))
-    spec <- read_conditions(list(rlang::new_quosure(call("<=", as.symbol(finish), limit), baseenv())) |> stats::setNames(name),
-      quantity_vocabulary(study), "Spec")[[1]]
-    spec$task <- TRUE
-    study$specs[[name]] <- spec
-    study
-  }
-  if (!is.null(study$schedule$promised)) study <- add(study, "on_time", "project_finish", study$schedule$promised)
-  for (name in names(study$tasks)) {
-    if (!is.null(study$tasks[[name]]$not_after)) study <- add(study, sprintf("%s_in_time", name), task_part(name, "finish"),
-      study$tasks[[name]]$not_after)
+  late <- Filter(Negate(is.null), lapply(study$tasks, function(task) task$not_after))
+  days <- c(list(on_time = study$schedule$promised), stats::setNames(late, sprintf("%s_in_time", names(late))))
+  finishes <- c("project_finish", task_part(names(late), "finish"))
+  v <- quantity_vocabulary(study)
+  for (i in which(lengths(days) > 0)) {
+    name <- names(days)[i]
+    if (name %in% names(study$specs)) {
+      stop_ensayo("name", sprintf("The spec of the schedule is called %s; the study has one of that name.", quoted(name)), NULL,
+        "Give that another name.", name = name, call = call)
+    }
+    limit <- if (is.character(days[[i]])) as.symbol(days[[i]]) else call("date", format(days[[i]]))
+    condition <- rlang::new_quosure(call("<=", as.symbol(finishes[i]), limit), baseenv())
+    study$specs[name] <- read_conditions(stats::setNames(list(condition), name), v, "Spec")
+    study$specs[[name]]$task <- TRUE
   }
   study
 }

@@ -9,7 +9,8 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
   study <- bare_of_tasks(study)
   if (length(study$tasks) == 0) return(study[setdiff(names(study), c("tasks", "schedule"))] |> structure(class = class(study)))
   check_task_names(study, call)
-  inputs <- c(task_inputs(study, coming, call), calendar_inputs(study))
+  study <- with_durations_bound(study, coming, call)
+  inputs <- c(task_inputs(study), calendar_inputs(study))
   old <- names(Filter(function(input) !is.null(input$task), study$inputs))
   study$inputs[setdiff(old, names(inputs))] <- NULL
   taken <- intersect(setdiff(names(inputs), old), c(quantity_names(study), names(study$tables)))
@@ -17,7 +18,7 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
   for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
   study$inputs[names(inputs)] <- inputs
   study <- with_task_formulas(bound_inputs(study, call), coming, call)
-  model <- schedule_model(study, call)
+  model <- schedule_model(study, coming, call)
   outputs <- schedule_outputs(study, model)
   model$gives <- names(outputs)
   study$models$schedule <- model
@@ -31,7 +32,7 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
 # Without what was made of tasks; inputs stay, so that they keep their streams.
 bare_of_tasks <- function(study) {
   study$outputs[names(Filter(function(output) !is.null(output$task), study$outputs))] <- NULL
-  study$specs[grepl("", names(study$specs)) & vapply(study$specs, function(spec) !is.null(spec$task), NA)] <- NULL
+  study$specs <- Filter(function(spec) is.null(spec$task), study$specs)
   study$models$schedule <- NULL
   if (length(study$models) == 0) study$models <- NULL
   if (length(study$tasks) == 0) study$inputs[names(Filter(function(input) !is.null(input$task), study$inputs))] <- NULL
@@ -82,18 +83,22 @@ stop_undated <- function(place, what, call) {
     "Give it to `add_tasks()`: `.start = \"2027-03-01\"`.", argument = ".start", call = call)
 }
 
-# Whether a duration is a formula: it names a quantity of the study. Else it is what it gives.
-duration_of <- function(study, name, coming, call) {
-  duration <- study$tasks[[name]]$duration
-  if (!rlang::is_quosure(duration)) return(duration)
-  known <- c(quantity_names(study), coming)
-  of_study <- any(c(free_names(rlang::quo_get_expr(duration)), names_or_members(rlang::quo_get_expr(duration))) %in% known) ||
-    length(intersect(all.names(rlang::quo_get_expr(duration)), task_verbs))
-  if (of_study) return(duration)
+# The study with durations as what they give, once and for all: a law, a number, or a formula where they name a quantity of the study.
+with_durations_bound <- function(study, coming, call) {
+  captured <- Filter(function(task) rlang::is_quosure(task$duration), study$tasks)
+  known <- set_of(c(quantity_names(study), coming))
+  for (name in names(captured)) study$tasks[[name]]$duration <- duration_given(captured[[name]]$duration, name, known, call)
+  study
+}
+
+duration_given <- function(duration, name, known, call) {
+  expr <- rlang::quo_get_expr(duration)
+  of_study <- vapply(c(names_or_members(expr), free_names(expr)), exists, NA, envir = known, inherits = FALSE)
+  if (any(of_study) || any(all.names(expr) %in% task_verbs)) return(duration)
   value <- tryCatch(rlang::eval_tidy(duration), error = function(e) e)
   if (inherits(value, "error")) {
-    unknown <- setdiff(free_names(rlang::quo_get_expr(duration)), known)
-    if (!inherits(value, "ensayo_error") && length(unknown)) stop_unknown_name(unknown[1], known, "an input or output of the study", call = call)
+    unknown <- free_names(expr)
+    if (!inherits(value, "ensayo_error") && length(unknown)) stop_unknown_name(unknown[1], names(known), "an input or output of the study", call = call)
     rlang::cnd_signal(value)
   }
   if (is.numeric(value) && length(value) == 1 && is.finite(value) && value < 0) {
@@ -103,23 +108,20 @@ duration_of <- function(study, name, coming, call) {
   check_amount(value, sprintf("duration of %s", name), call)
 }
 
-task_inputs <- function(study, coming, call) {
-  made <- list()
-  for (name in names(study$tasks)) {
-    task <- study$tasks[[name]]
-    duration <- duration_of(study, name, coming, call)
-    if (is_formula_duration(duration) || is_milestone_duration(duration)) next
-    input <- input(duration, unit = if (is_law(duration)) "days", label = task$label)
+task_inputs <- function(study) {
+  own <- Filter(function(task) !is_formula_duration(task$duration) && !is_milestone(task), study$tasks)
+  made <- Map(function(task, name) {
+    input <- input(task$duration, unit = if (is_law(task$duration)) "days", label = task$label)
     input[c("task", "aside")] <- list(name, TRUE)
-    made[[task_part(name, "duration")]] <- input
-  }
-  made
+    input
+  }, own, names(own))
+  stats::setNames(made, task_part(names(own), "duration"))
 }
 
 # As it was captured, or the text of a file.
 is_formula_duration <- function(duration) rlang::is_quosure(duration) || is.character(duration)
 
-is_milestone_duration <- function(duration) is.numeric(duration) && duration == 0
+is_milestone <- function(task) is.numeric(task$duration) && task$duration == 0
 
 # Days lost in each month, and closures.
 calendar_inputs <- function(study) {

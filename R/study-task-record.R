@@ -42,8 +42,7 @@ duration_record <- function(duration, name, study) {
   if (is_law(duration)) return(law_text(duration))
   if (is.numeric(duration) || is.character(duration)) return(duration)
   made <- study$outputs[[task_part(name, "duration")]]
-  if (!is.null(made)) return(file_formula(made$formula))
-  duration_record(duration_of(study, name, character(), NULL), name, study)
+  file_formula(made$own %||% made$formula)
 }
 
 task_record <- function(task, name, study) {
@@ -164,16 +163,7 @@ part_tasks <- list(
 
 file_tasks <- function(study, record, file) {
   if (is.null(record)) return(study)
-  check_section(record, "tasks")
-  table <- NULL
-  if (is.character(record$file) && grepl("[.]csv$", record$file)) {
-    table <- tasks_from_table(read_tasks(beside(record$file, file$folder)), record$file)
-    record$file <- NULL
-  }
-  names <- normal_name(names(record))
-  tasks <- c(table, stats::setNames(Map(task_from_record, record, names), names))
-  check_new_names(tasks, "task", c(quantity_names(study), names(study$tables)))
-  study$tasks <- lapply(tasks, unclass)
+  study$tasks <- file_section(study, record, file, "task", read_tasks, tasks_from_table, task_from_record)
   # with events they are read, which may happen to tasks
   if (is.null(file$content$events)) with_tasks(study, normal_name(names(file$content$outputs))) else study
 }

@@ -163,6 +163,16 @@ replace_tasks <- function(.study, ...) {
 remove_tasks <- function(.study, ...) {
   check_study(.study)
   gone <- unique(unlist(lapply(rlang::enquos(...), resolve_names, known = names(.study$tasks), what = "a task of the study")))
+  of_gone <- function(quantity) isTRUE(quantity$task %in% gone)
+  own <- names(Filter(of_gone, c(.study$inputs, .study$outputs)))
+  others <- c(Filter(function(output) is.null(output$task), .study$outputs) |> lapply(function(output) output$formula), .study$specs)
+  users <- c(names(Filter(function(formula) is.null(formula$task) && any(own %in% formula$uses), others)),
+    names(Filter(function(event) any(c(gone, own) %in% c(event$on, items_of(event))), .study$events)),
+    names(Filter(function(task) any(gone %in% vapply(task$links, function(link) link$from, "")), .study$tasks[setdiff(names(.study$tasks), gone)])))
+  if (length(users)) {
+    stop_ensayo("name", sprintf("%s cannot be taken out while something uses %s.", and_list(quoted(gone)), if (length(gone) == 1) "it" else "them"),
+      sprintf("%s does.", quoted(users[1])), "Change or remove that first.", name = gone[1])
+  }
   .study$tasks[gone] <- NULL
   with_tasks(.study)
 }

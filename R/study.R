@@ -49,7 +49,7 @@ quantity_vocabulary <- function(study, names = quantity_names(study)) {
   series <- series_steps(study)
   structure(as.character(names), set = set_of(names), groups = family_members(study, names), tables = study$tables,
     dates = c(date_outputs(study), dated_steps(series)), yes_no = yes_no_outputs(study),
-    series = series)
+    series = series, tasks = names(study$tasks))
 }
 
 # Marks of series whose steps are days.

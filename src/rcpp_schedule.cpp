@@ -45,15 +45,13 @@ Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
   const Rcpp::IntegerVector calendar = tasks["calendar"];
   const Rcpp::LogicalVector milestone = tasks["milestone"];
   const Rcpp::NumericVector started = tasks["started"], finished = tasks["finished"], left = tasks["left"];
-  const Rcpp::List work = tasks["work"], not_before = tasks["not_before"], finish_not_before = tasks["finish_not_before"],
-                   latest_finish = tasks["latest_finish"], latest_start = tasks["latest_start"];
+  const Rcpp::List work = tasks["work"], not_before = tasks["not_before"], latest_finish = tasks["latest_finish"], latest_start = tasks["latest_start"];
   for (R_xlen_t i = 0; i < calendar.size(); ++i) {
     ensayo::Task task;
     task.calendar = place(calendar[i]);
     task.milestone = milestone[i];
     task.work = value_of(work[i], n);
     task.not_before = value_of(not_before[i], n);
-    task.finish_not_before = value_of(finish_not_before[i], n);
     task.latest_finish = value_of(latest_finish[i], n);
     task.latest_start = value_of(latest_start[i], n);
     task.started = started[i];
@@ -122,7 +120,7 @@ Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool path
     }
     columns.push_back(own, what);
   }
-  schedule.run(0, runs, result, limit, static_cast<unsigned>(threads));
+  schedule.run(runs, result, limit, static_cast<unsigned>(threads));
   columns.push_back(finish, "finish_of_all");
   columns.push_back(exact, "exact");
   columns.push_back(Rcpp::IntegerVector(failed.begin(), failed.end()), "failed");

@@ -39,7 +39,7 @@ struct Task {
   std::size_t calendar = 0;
   bool milestone = false;
   RunValue work;                              // in days of work of its calendar
-  RunValue not_before, finish_not_before;     // bounds
+  RunValue not_before;                        // binds the start
   RunValue latest_finish, latest_start;       // bind nothing but late dates
   double started = 0, finished = 0;           // what has happened, NaN where it has not; instants in days
   double left = 1;                            // the share of the work that is to do
@@ -82,14 +82,13 @@ class Schedule {
     std::vector<int>* failed = nullptr;       // of each run 0, or 1 + the first task whose work is not a number from 0 on
   };
   // `limit`: an instant in days from the schedule's start that floats are counted to; NaN for each run's own finish.
-  void run(std::size_t first, std::size_t count, const Result& result, double limit, unsigned threads) const;
-
+  void run(std::size_t count, const Result& result, double limit, unsigned threads) const;
 
   void prepare();                             // once all is there
 
  private:
   struct Room;
-  void block(std::size_t first, std::size_t count, std::size_t place, const Result& result, double limit, Room& room) const;
+  void block(std::size_t first, std::size_t count, const Result& result, double limit, Room& room) const;
   void forward(std::size_t run, std::size_t count, Room& room) const;
   void backward(std::size_t run, std::size_t count, double limit, bool with_free, Room& room) const;
   void chain(std::size_t run, std::size_t count, Room& room) const;

@@ -48,7 +48,7 @@ test_that("densities are the slope of the cumulative probability and integrate t
 })
 
 test_that("moments agree with numerical integration", {
-  for (law in spread_out(law_grid())[c(TRUE, FALSE)]) {
+  for (law in spread_out(law_grid())) {
     m <- moments(law)
     if (!is.finite(m$excess_kurtosis)) next  # heavy tails: their closed forms are tested by family
     expect_named(m, c("mean", "sd", "variance", "skewness", "excess_kurtosis"))

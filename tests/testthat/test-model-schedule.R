@@ -23,9 +23,10 @@ test_that("a network with discrete durations is what complete enumeration says",
   expect_equal(sum(p * made$exact), 715 / 64)
   expect_equal(vapply(made$critical, function(x) sum(p * x), 0), c(83 / 384, 7 / 8, 17 / 384, 83 / 192, 11 / 24, 5 / 8))
   for (k in 1:6) {
-    shorter <- model$plan$tasks$work[[places[k]]]
-    less <- cases$values[[shorter$name]] * 0.9
-    gained <- made$exact - run_schedule(model, cases$values, cases$n, changed = stats::setNames(list(less), places[k]))$exact
+    less <- cases$values
+    own <- sprintf("%s[duration]", LETTERS[k])
+    less[[own]] <- less[[own]] * 0.9
+    gained <- made$exact - run_schedule(model, less, cases$n)$exact
     expect_equal(sum(p * gained), c(1 / 20, 1157 / 3840, 1 / 640, 25 / 128, 3 / 32, 733 / 1920)[k])
   }
   for (path in unique(made$paths)) expect_true(all(diff(path) > 0))
@@ -90,6 +91,9 @@ test_that("links and lags count in the calendars that they should", {
   expect_identical(plain(X = task(3, "A", not_before = "2027-03-20")), c("03-22", "03-24"))
   expect_identical(plain(X = task(3, "A", finished = "2027-03-04")), c("03-04", "03-04"))
   expect_identical(plain(X = task(4, started = "2027-03-02", done = 0.5), Y = task(1, "X"), B = task(1)), c("03-02", "03-02"))
+  early <- study() |> add_tasks(X = task(4, finished = "2027-02-24"), Y = task(2, "X"), .start = "2027-03-01")
+  base <- simulate(early, 2, 1, progress = NULL)$base$outputs
+  expect_identical(format(as_day(unlist(base[c("X[start]", "X[finish]", "Y[start]")], use.names = FALSE))), c("2027-02-24", "2027-02-24", "2027-03-01"))
   # with the status after the start, the rest begins there
   late <- study() |> add_calendars(week = calendar("Mon-Fri")) |> add_tasks(X = task(4, started = "2027-03-02", done = 0.5), .start = "2027-03-01",
     .status = "2027-03-08", .calendar = "week")

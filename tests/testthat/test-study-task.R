@@ -64,6 +64,58 @@ test_that("events add to tasks, run beside them, or bring a task of their own", 
   expect_equal(gains$mean_gain[gains$name == "leak"], mean(as.double(with$project_finish - without$project_finish)), tolerance = 0.15)
 })
 
+test_that("durations are what they were when the task was added", {
+  d <- 5
+  study <- study() |> add_tasks(a = task(d), b = task(law_uniform(1, d), "a"))
+  d <- 9
+  again <- add_events(study, rock = event(0.5, 3, on = a))
+  expect_identical(lapply(again$tasks, function(task) task$duration), list(a = 5, b = law_uniform(1, 5)))
+  rate <- 2
+  formula <- study() |> add_inputs(length = 20) |> add_tasks(a = task(length / rate))
+  rate <- 4
+  expect_equal(runs_of(add_tasks(formula, b = task(1, "a")), 5)$project_finish, rep(11, 5))
+})
+
+test_that("what events do to an input, a lag or a part of a task reaches the schedule", {
+  study <- study() |> add_inputs(length = law_uniform(10, 20), wait = 2, spare = law_uniform(0, 1)) |>
+    add_tasks(dig = task(length / 2), lay = task(3, "dig + wait")) |>
+    add_events(rock = event(0.5, 8, on = length), frost = event(0.3, 4, on = wait), mud = event(0.4, percent_of(dig, 50), on = lay))
+  d <- runs_of(study)
+  expect_equal(d$project_finish, (d$length + d$rock) / 2 + 2 + d$frost + 3 + d$mud)
+  expect_equal(d$mud[d[["mud[happened]"]]], 0.5 * (d$length / 2 + d$rock / 2)[d[["mud[happened]"]]])
+  file <- withr::local_tempfile(fileext = ".yml")
+  write_study(study, file)
+  expect_equal(runs_of(read_study(file))$project_finish, d$project_finish)
+  writeLines(sub("^outputs:.*", "", readLines(file)), file)
+  expect_equal(runs_of(read_study(file))$project_finish, d$project_finish)
+  expect_equal(runs_of(rename_inputs(study, long = length, pause = wait))$project_finish, d$project_finish)
+  gains <- as.data.frame(schedule_gains(simulate(study, 400, 3, progress = NULL), "events"))
+  for (name in c("rock", "frost", "mud")) {
+    without <- runs_of(close_events(study, !!name := 0))
+    expect_equal(gains$mean_gain[gains$name == name], mean(d$project_finish - without$project_finish))
+  }
+})
+
+test_that("gains without an event are those of the runs without it and what needs it", {
+  study <- study() |> add_tasks(dig = task(law_pert(8, 10, 18)), lay = task(law_pert(6, 8, 14), "dig SS + 2 days"), test = task(2, "lay")) |>
+    add_events(rock = event(0.4, law_uniform(2, 9), on = dig), claim = event(0.5, 6, on = test, needs = rock),
+      strike = event(rate = 0.8, impact = 3, on = c(dig, lay), beside = TRUE)) |> add_tasks(end = task(0, "test, dig"))
+  res <- simulate(study, 3000, 3, progress = NULL)
+  gains <- as.data.frame(schedule_gains(res, "events"))
+  finish <- as.data.frame(res)$project_finish
+  without <- list(rock = close_events(study, rock = 0), claim = close_events(study, claim = 0), strike = close_events(study, strike = 0))
+  for (name in names(without)) {
+    fresh <- runs_of(without[[name]], 3000)$project_finish
+    row <- gains[gains$name == name, ]
+    expect_equal(c(row$mean_gain, row$gain), c(mean(finish - fresh), percentile_values(finish, 80) - percentile_values(fresh, 80)))
+  }
+  expect_identical(schedule_gains(res, "events", percentile = 50)$percentile, rep(50, 3))
+  tasks <- as.data.frame(schedule_gains(res, c("least", "certain")))
+  least <- study |> replace_tasks(lay = task(min(as.data.frame(res)[["lay[duration]"]]), "dig SS + 2 days"))
+  expect_equal(tasks$mean_gain[tasks$name == "lay" & tasks$kind == "least"], mean(finish - runs_of(least, 3000)$project_finish))
+  expect_fault(schedule_gains(res, "longer"), "argument", "shorter")
+})
+
 test_that("closed days are days off, whichever way they are said", {
   closed <- function(...) study() |> add_calendars(crew = calendar("Mon-Sat", ...)) |>
     add_tasks(a = task(law_uniform(3, 30)), b = task(law_uniform(2, 9), "a SS + 2 days, a FF + 1 day"), .start = "2027-03-01", .calendar = "crew") |>
@@ -81,7 +133,7 @@ test_that("closed days are days off, whichever way they are said", {
 
 test_that("calendars count exactly", {
   crew <- unclass(calendar("Mon-Fri", hours = c("Mon-Thu" = "07:00-12:00, 13:00-16:00", Fri = "07:00-13:00"), holidays = "2027-03-08"))
-  table <- calendar_table(crew, as.Date("2027-03-01"), 14)
+  table <- calendar_table(crew, as.double(as.Date("2027-03-01")), 14)
   at <- function(what, x) cpp_calendar(table, what, x)
   expect_equal(at("done", c(0, 7.5 / 24, 12.5 / 24, 1, 5, 7, 8)), c(0, 0.5 / 8, 5 / 8, 1, 4 + 6 / 8, 4 + 6 / 8, 4 + 6 / 8))
   expect_equal(at("earliest", 1), 16 / 24)
@@ -152,6 +204,18 @@ test_that("what cannot be is one clear error", {
   expect_fault(study() |> add_tasks(a = 3), "argument", "task()")
   expect_fault(site() |> add_outputs(x = finish(digg)), "formula", "dig")
   expect_fault(remove_tasks(site(), dig), "name", "dig")
+  plain <- study() |> add_tasks(a = task(1), b = task(2))
+  expect_fault(plain |> add_outputs(x = finish(b)) |> remove_tasks(b), "name", "`x` does")
+  expect_fault(plain |> add_events(rock = event(0.1, 2, on = b)) |> remove_tasks(b), "name", "`rock` does")
+  expect_named(remove_tasks(plain, b)$tasks, "a")
+  expect_null(remove_tasks(plain, a, b)$models)
+  expect_fault(plain |> add_events(rock = event(0.1, 2, on = bb)), "name", "task of the study")
+  expect_fault(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x) |> add_specs(on_time = y < 1) |>
+    add_tasks(a = task(1), .start = "2027-03-01", .promised = "2027-04-01"), "name", "on_time")
+  few <- study() |> add_tasks(a = task(1), b = task(2, "a", not_after = "2027-03-09"), .start = "2027-03-01", .keep = a)
+  expect_named(few$specs, "b_in_time")
+  none <- study() |> add_tasks(a = task(1), b = task(2, "a"), .keep = a)
+  expect_fault(add_outputs(none, x = finish(b)), "name", ".keep")
   expect_fault(replace_tasks(site(), digg = task(1)), "name", "dig")
   expect_fault(study() |> add_tasks(a = task(1, group = "g"), b = task(1, "g SS")), "argument", "finish of a group")
   expect_fault(schedule_table(simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x), 10, 1, progress = NULL)), "argument",
