@@ -20,7 +20,7 @@ weekdays_short <- c("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun")
 #' @param closures A list of [closed_days()] with names.
 #' @return A calendar, for [add_calendars()].
 #' @section A day of work: durations of tasks are in days of work of their calendar: as long as the longest day of its week, so 8 hours
-#'   with the hours above, and 24 where no hours are given. Holidays count for ten years from a schedule's start, and for a year before
+#'   with the hours above, and 24 where no hours are given. Holidays count for thirty years from a schedule's start, and for a year before
 #'   it; from then on the weeks go on alike. Times are those of the clock on the wall: on the nights when clocks
 #'   change nothing is won or lost.
 #' @section Errors: `ensayo_error_argument` where a text cannot be read, or no day of the week is worked.

@@ -61,7 +61,7 @@ worked_after_events <- function(study, name, task, own) {
 }
 
 lead_days <- 366  # before the start, for what is counted back from it
-ahead_days <- 3660
+ahead_days <- 10958  # thirty years
 
 schedule_model <- function(study, coming, call) {
   schedule <- study$schedule

@@ -53,14 +53,20 @@ void Schedule::set_calendars(std::size_t run, std::size_t lane, Room& room) cons
   for (std::size_t c = 0; c < calendars.size(); ++c) {
     if (!changing_[c]) continue;
     const Calendar& own = calendars[c];
-    room.closed.assign(own.days(), 0);
+    room.closed.resize(own.days(), 0);
+    room.free.clear();
+    const auto free = [&](std::size_t day) {
+      if (room.closed[day]) return;
+      room.closed[day] = 1;
+      room.free.push_back(day);
+    };
     for (const Closure& each : closures) {
       if (each.calendar != c) continue;
       const double days = each.days.at(run);
       if (!(days > 0)) continue;
       const double from = std::floor(each.from.at(run)), to = from + std::ceil(days);
       const double last = std::min(to, static_cast<double>(own.days()));
-      for (double day = std::max(from, 0.0); day < last; ++day) room.closed[static_cast<std::size_t>(day)] = 1;
+      for (double day = std::max(from, 0.0); day < last; ++day) free(static_cast<std::size_t>(day));
     }
     for (const LostDays& each : lost) {
       if (each.calendar != c) continue;
@@ -77,12 +83,12 @@ void Schedule::set_calendars(std::size_t run, std::size_t lane, Room& room) cons
       std::memcpy(&state, &order, sizeof state);
       for (std::size_t i = 0; i < gone; ++i) {
         std::swap(room.worked[i], room.worked[i + static_cast<std::size_t>(next_word(state) % (n - i))]);
-        room.closed[room.worked[i]] = 1;
+        free(room.worked[i]);
       }
     }
-    room.worked.clear();
-    for (std::size_t day = 0; day < room.closed.size(); ++day) if (room.closed[day]) room.worked.push_back(day);
-    room.changed[c * lanes + lane].close(room.worked);
+    std::sort(room.free.begin(), room.free.end());
+    room.changed[c * lanes + lane].close(room.free);
+    for (const std::size_t day : room.free) room.closed[day] = 0;  // all open again, for the next
   }
 }
 
@@ -128,9 +134,9 @@ void Schedule::block(std::size_t first, std::size_t count, const Result& result,
       }
       if (asked.finish) asked.finish[to] = failed ? missing : last_day(room.f[at]);
       if (asked.driver) asked.driver[to] = failed ? 0 : room.driver[at];
-      if (asked.total) asked.total[to] = failed || over ? missing : total_float(i, lane, room);
       if (asked.longer) asked.longer[to] = failed || over ? missing : longer_by(i, lane, room);
     }
+    if (asked.total) total_floats(i, first, count, room, asked.total);
   }
   if (free) {
     backward(first, count, missing, true, room);
@@ -157,13 +163,21 @@ void Schedule::block(std::size_t first, std::size_t count, const Result& result,
 }
 
 // By how many days of work a task may start later, and take longer.
-double Schedule::total_float(std::size_t i, std::size_t lane, const Room& room) const {
-  const std::size_t at = i * lanes + lane;
-  if (room.work[at] == 0) return (room.late_start[at] - room.f[at]) / day_length;
-  const Calendar& calendar = calendar_at(tasks[i].calendar, lane, room);
-  double slack = room.late_done[at] - room.done[at];
-  if (room.u[at] > room.late_finish[at]) slack = std::min(slack, calendar.done(room.late_finish[at]) - calendar.done(room.u[at]));
-  return slack / calendar.workday();
+void Schedule::total_floats(std::size_t i, std::size_t run, std::size_t count, const Room& room, double* out) const {
+  const std::size_t at = i * lanes;
+  const double *work = &room.work[at], *u = &room.u[at], *late_finish = &room.late_finish[at], *late_done = &room.late_done[at],
+               *done = &room.done[at];
+  const bool over = is_there(tasks[i].finished);
+  const double workday = calendars[tasks[i].calendar].workday();
+  for (std::size_t lane = 0; lane < count; ++lane) {
+    double slack = late_done[lane] - done[lane];
+    if (work[lane] > 0 && u[lane] > late_finish[lane]) {
+      const Calendar& calendar = calendar_at(tasks[i].calendar, lane, room);
+      slack = std::min(slack, calendar.done(late_finish[lane]) - calendar.done(u[lane]));
+    }
+    out[run + lane] = work[lane] > 0 ? slack / workday : (room.late_start[at + lane] - room.f[at + lane]) / day_length;
+    if (over || room.failed[lane] > 0) out[run + lane] = std::numeric_limits<double>::quiet_NaN();
+  }
 }
 
 double Schedule::longer_by(std::size_t i, std::size_t lane, const Room& room) const {

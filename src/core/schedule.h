@@ -96,7 +96,7 @@ class Schedule {
   const Calendar& calendar_at(std::size_t calendar, std::size_t lane, const Room& room) const;
   double bound_of(const TaskLink& link, std::size_t run, std::size_t lane, const Room& room) const;
   double latest_from(const TaskLink& link, double bound, std::size_t run, std::size_t lane, const Room& room) const;
-  double total_float(std::size_t task, std::size_t lane, const Room& room) const;
+  void total_floats(std::size_t task, std::size_t run, std::size_t count, const Room& room, double* out) const;
   double longer_by(std::size_t task, std::size_t lane, const Room& room) const;
 
   std::vector<std::size_t> in_first_, out_first_, out_;  // links by the task they end at, and by that they begin at

@@ -24,7 +24,7 @@ inline bool is_there(double x) { return x == x; }
 inline bool may_be_there(const RunValue& value) { return value.column || is_there(value.constant); }
 
 // Runs go through the network together: task by task, a place for each run.
-constexpr std::size_t lanes = 16;
+constexpr std::size_t lanes = 32;
 
 struct Schedule::Room {
   std::vector<double> t, s, f, u, done, work, late_start, late_finish, late_done;
@@ -32,8 +32,8 @@ struct Schedule::Room {
   std::vector<int> driver;
   bool starts = false;  // every task's start is asked for
   std::vector<Calendar> changed;                 // of calendars that differ from run to run
-  std::vector<std::size_t> worked;
-  std::vector<unsigned char> closed;
+  std::vector<std::size_t> worked, free;
+  std::vector<unsigned char> closed;             // of each day, whether it is free in the run at hand
   double finish[lanes];
   int failed[lanes];
 };
