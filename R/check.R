@@ -139,6 +139,10 @@ check_whole <- function(result, what, call = rlang::caller_env()) {
       sprintf("This one is at step %s.", result$provenance$step), "Use the result that `at_step()` was asked of.",
       call = call)
   }
+  if (length(result$provenance$added)) {
+    stop_ensayo("argument", sprintf("%s needs a result as it was simulated.", what), sprintf("This one has %s besides.",
+      result$provenance$added), "Use the result that `cash_flow()` was asked of.", call = call)
+  }
   if (length(result$provenance$from_start)) {
     stop_ensayo("argument", sprintf("%s needs a result with its series as they are.", what),
       sprintf("One is counted from its start: %s.", result$provenance$from_start[1]),

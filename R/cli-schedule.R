@@ -8,6 +8,7 @@ cli_schedule <- function(args) {
       optparse::make_option("--slip", type = "character", default = "0,5", help = "days by which the finish may move [default: %default]"),
       optparse::make_option("--of", type = "character",
         help = "what is won: shorter, least, certain, events, with commas between them [default: shorter, events]"),
+      optparse::make_option("--by", type = "character", help = "periods of money: day, week, month, quarter or year"),
       optparse::make_option("--check", action = "store_true", default = FALSE,
         help = "only look a study file's schedule over; nothing is run")
     ), cli_run_options(), list(cli_option_set(), cli_option_programs(), cli_option_changed(), cli_option_json())),
@@ -33,9 +34,10 @@ cli_schedule <- function(args) {
   gains <- as_call_fault(schedule_gains(result, cli_list(options$of) %||% c("shorter", if (has_schedule_events(result)) "events")))
   slip <- as_call_fault(slip_allowed(result, cli_numbers(options$slip, "--slip")))
   paths <- critical_paths(result, 5)
+  cash <- if (has_cash(result)) as_call_fault(cash_table(result, options$by))
   if (options$json) {
-    tables <- lapply(list(schedule = table, gains = gains, slip = slip, paths = paths), unclass_table)
-    writeLines(to_json(c(list(study = result$study$title), tables)))
+    tables <- lapply(list(schedule = table, gains = gains, slip = slip, paths = paths, cash = cash), function(x) if (!is.null(x)) unclass_table(x))
+    writeLines(to_json(c(list(study = result$study$title), Filter(length, tables))))
     return(exit_codes[["done"]])
   }
   writeLines(c(title_line("Schedule", result$study$title), partial_words(result), "",
@@ -43,6 +45,7 @@ cli_schedule <- function(args) {
     "", heading("What is won"), cell_lines(schedule_gain_cells(gains, result), schedule_gain_note, 20),
     "", heading("How late each task may be"), cell_lines(slip_cells(slip), slip_note(result)),
     "", heading(sprintf("Critical paths: the most frequent of %s", format_given(paths$paths[1]))),
-    cell_lines(list(runs = format_share(paths$share, 0), path = paths$path))))
+    cell_lines(list(runs = format_share(paths$share, 0), path = paths$path)),
+    if (!is.null(cash)) c("", heading("When the money is spent"), cell_lines(cash_cells(cash, result), cash_note(result)))))
   exit_codes[["done"]]
 }

@@ -54,7 +54,7 @@ read_happened <- function(expr, found) {
   read_symbol(as.symbol(name), found)
 }
 
-task_verbs <- c("start", "finish", "duration", "float", "critical")
+task_verbs <- c("start", "finish", "duration", "float", "critical", "cost")
 
 # `finish(dig)` is a quantity of a task or a group of tasks.
 task_quantity <- function(head, expr, found) {

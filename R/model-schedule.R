@@ -32,10 +32,13 @@ asked_of_tasks <- function(model) {
 }
 
 # A schedule through runs. `columns` are the quantities that it uses, `asked` places of tasks by what is asked of them: start, finish, total
-# and free (floats), longer (how much longer it may take), critical, driver; `limit` the instant to which floats are counted. What is a
-# quantity of the study comes as `columns` by name, too.
-run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, threads = threads_to_use()) {
-  made <- cpp_run_schedule(plan_values(model$plan, columns), n, asked, paths, limit, threads)
+# and free (floats), longer (how much longer it may take), critical, driver; `limit` the instant to which floats are counted; `ends`, in
+# days from the plan's day 0, those of periods, in each of which `paid` is what `payments` come to. What is a quantity of the study comes
+# as `columns` by name, too.
+run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, payments = list(), ends = numeric(),
+                         threads = threads_to_use()) {
+  plan <- c(plan_values(model$plan, columns), list(payments = payments))
+  made <- cpp_run_schedule(plan, n, asked, paths, limit, ends, threads)
   given <- intersect(names(asked), names(task_quantities))
   made$columns <- do.call(c, c(list(list()), lapply(given, function(what) {
     stats::setNames(made[[what]], task_part(model$plan$names[asked[[what]]], task_quantities[[what]]))

@@ -114,15 +114,17 @@ path_labels <- function(result, paths, drawn) {
 path_names <- function(data) {
   if (is.null(data$ends)) return(NULL)
   ends <- data$ends
-  # labels keep off each other
-  order <- order(ends$value)
-  apart <- 0.045 * diff(range(data$runs$value, data$bands$low, data$bands$high))
-  at <- ends$value[order]
-  for (i in seq_along(at)[-1]) at[i] <- max(at[i], at[i - 1] + apart)
-  ends$place <- ends$value
-  ends$place[order] <- at - mean(at - ends$value[order])
+  ends$place <- kept_apart(ends$value, 0.045 * diff(range(data$runs$value, data$bands$low, data$bands$high)))
   list(ggplot2::geom_text(ggplot2::aes(.data$step, .data$place, label = .data$text), ends, hjust = -0.05, size = 3.8,
     colour = palette_ensayo$ink), ggplot2::expand_limits(x = ends$step[1] + 0.22 * max(as.double(diff(range(data$median$step))), 1)))
+}
+
+# Places for labels that keep off each other.
+kept_apart <- function(values, apart) {
+  order <- order(values)
+  at <- values[order]
+  for (i in seq_along(at)[-1]) at[i] <- max(at[i], at[i - 1] + apart)
+  replace(values, order, at - mean(at - values[order]))
 }
 
 # A histogram of the values at one step, turned on its side, to the right of the last step.

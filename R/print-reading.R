@@ -45,6 +45,7 @@ own_readings <- list(
       cell_lines(gain_cells(reading_gains$table(result, asked), result, total), gain_note)
     },
     schedule = function(result, asked) cell_lines(schedule_cells(result), schedule_note(result)),
+    cash = function(result, asked) cell_lines(cash_cells(reading_cash$table(result, asked), result), cash_note(result)),
     series = function(result, asked) result_series_lines(result, asked),
     pass_rates = function(result, asked) {
       rates <- pass_rate(result)

@@ -13,13 +13,19 @@ schedule_cells <- function(result, table = schedule_rows(result, schedule_percen
     `base start` = day(table$base_start), `base finish` = day(table$base_finish),
     `base at` = ifelse(is.na(table$base_at), "", paste0("P", format_decimals(table$base_at, 0))),
     `start P50` = day(table$start_P50), `finish P10` = day(table$finish_P10), `finish P50` = day(table$finish_P50),
-    `finish plan` = day(table[[paste0("finish_", plan)]]), float = ifelse(is.na(table$float), "", format_decimals(table$float, 1)),
+    `finish plan` = day(table[[paste0("finish_", plan)]]), cost = ifelse(is.na(table$cost), "", format_decimals(table$cost, cost_decimals(table))),
+    float = ifelse(is.na(table$float), "", format_decimals(table$float, 1)),
     critical = ifelse(is.na(table$critical), "", format_share(table$critical, 0)))) |>
     renamed_cells(c(`finish plan` = paste("finish", plan)))
 }
 
+cost_decimals <- function(table) {
+  size <- abs(table$cost[is.finite(table$cost)])
+  if (length(size)) decimals_of(max(size) / 10) else NA
+}
+
 schedule_note <- function(result) {
-  paste(c("Float: mean, in days of work. Critical: the share of runs in which a task is on a chain that sets the finish.",
+  paste(c(if (has_cash(result)) "Cost: mean.", "Float: mean, in days of work. Critical: the share of runs in which a task is on a chain that sets the finish.",
     if (length(result$study$tasks) > 1) "Each P50 is its own: where paths meet, the finish is later than any one of them says."), collapse = " ")
 }
 
@@ -54,4 +60,26 @@ slip_note <- function(result) {
 print.ensayo_calendar <- function(x, ...) {
   cat(format(x), sep = "\n")
   invisible(x)
+}
+
+cash_cells <- function(table, result) {
+  marks <- percentile_names(schedule_percentiles(result))
+  amounts <- function(columns) {
+    x <- unlist(table[columns])
+    format_decimals(x, decimals_of(diff(range(0, x[is.finite(x)])) / 10))
+  }
+  block <- function(columns, names) {
+    stats::setNames(split(amounts(columns), rep(factor(columns, columns), each = nrow(table))), names)
+  }
+  drop_empty(c(list(`to the end of` = step_words(table$step)), block(c("base", marks), c("base", marks)),
+    block(c("spent_base", paste0("spent_", marks)), c("base in all", paste(marks, "in all"))),
+    if (!is.null(table$budget)) list(budget = format_number(table$budget), above = format_share(table$chance)),
+    # money that comes in may end what was too much
+    if (any(table$ever != table$chance)) list(`above by then` = format_share(table$ever))))
+}
+
+cash_note <- function(result) {
+  unit <- result$study$schedule$currency
+  paste0(if (!is.null(unit)) sprintf("In %s. ", unit), "Each percentile is of its own period, or of all up to its end: those of periods do not ",
+    "add up. Above: the share of runs that have then spent more than the budget.")
 }

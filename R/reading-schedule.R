@@ -8,7 +8,7 @@
 #' @param percentiles Numbers from 0 to 100, in the study's sense; `NULL` for 10, 50 and the planning percentile.
 #' @return A data frame with a row for each task, in the order of the work, then for each group and the project: `name`, `label`, `group`,
 #'   `row` (`"task"`, `"milestone"`, `"group"` or `"project"`), `base_start`, `base_finish` (of the base case), `base_at` (the percentile at which
-#'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `float` (the mean total
+#'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `cost` (the mean), `float` (the mean total
 #'   float, in days of work), `free_float` (the mean delay that moves no other task), `float_used` (the share of runs in which no
 #'   float is left), `critical` (the share of runs in which it is critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
 #'   `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
@@ -50,11 +50,11 @@ schedule_pass <- function(result, asked = list(), rows = NULL, changed = list(),
   run_schedule(model, c(columns, changed), if (is.null(rows)) n else length(rows), asked, ...)
 }
 
-schedule_base <- function(result, asked) {
+schedule_base <- function(result, asked, ...) {
   columns <- c(result$base$inputs, result$base$outputs)
   model <- result$study$models$schedule
   base <- with_series(result$study, columns[intersect(names(columns), model$uses)], 1)
-  run_schedule(model, base, 1, asked)
+  run_schedule(model, base, 1, asked, ...)
 }
 
 # Columns of tasks by their places, of one pass through the runs where memory holds all of them, else of one for each share of tasks.
@@ -124,7 +124,7 @@ task_rows <- function(result, some, percentiles, base, columns) {
       row = if (plan$tasks$milestone[i]) "milestone" else "task", base_start = base$start[[i]], base_finish = base$finish[[i]],
       base_at = percentile_in_sense(column("finish"), base$finish[[i]], study$readings$sense)),
       percentile_columns(column("start"), "start", percentiles, result), percentile_columns(column("finish"), "finish", percentiles, result),
-      list(float = mean(float), free_float = mean(column("free")), float_used = mean(float <= 0), critical = critical,
+      list(cost = mean_cost(result, plan$names[i], good), float = mean(float), free_float = mean(column("free")), float_used = mean(float <= 0), critical = critical,
         correlation = correlations[k], cruciality = critical * correlations[k], merge_delay = merged[k],
         held_back = if (dated) mean(column("driver") == 0) else NA_real_, at = base$start[[i]]))
   }) |> lapply(list2DF) |> stacked()
@@ -158,7 +158,8 @@ group_rows <- function(result, percentiles, base, columns) {
     starts <- do.call(pmin, made$start)[good]
     finishes <- do.call(pmax, made$finish)[good]
     ends <- list(start = min(unlist(base$start[at])), finish = max(unlist(base$finish[at])))
-    list2DF(summary_row(result, group, "group", starts, finishes, ends, percentiles, mean(Reduce(`|`, made$critical)[good])))
+    list2DF(summary_row(result, group, "group", starts, finishes, ends, percentiles, mean_cost(result, group, good),
+      mean(Reduce(`|`, made$critical)[good])))
   }))
 }
 
@@ -166,14 +167,21 @@ project_row <- function(result, percentiles, base, made) {
   good <- made$failed == 0
   start <- as.double(result$study$schedule$start %||% 0)
   ends <- list(start = min(unlist(base$start)), finish = base$finish_of_all)
-  list2DF(summary_row(result, "project", "project", rep(start, sum(good)), made$finish_of_all[good], ends, percentiles, NA_real_))
+  list2DF(summary_row(result, "project", "project", rep(start, sum(good)), made$finish_of_all[good], ends, percentiles,
+    mean_cost(result, "project", good), NA_real_))
 }
 
-summary_row <- function(result, name, row, starts, finishes, base, percentiles, critical) {
+# NA where it costs nothing.
+mean_cost <- function(result, task, good) {
+  name <- if (task == "project") "project_cost" else task_part(task, "cost")
+  if (name %in% names(result$study$outputs)) mean(values_of(result, name)[good]) else NA_real_
+}
+
+summary_row <- function(result, name, row, starts, finishes, base, percentiles, cost, critical) {
   c(list(name = name, label = "", group = "", row = row, base_start = base$start, base_finish = base$finish,
       base_at = percentile_in_sense(finishes, base$finish, result$study$readings$sense)),
     percentile_columns(starts, "start", percentiles, result), percentile_columns(finishes, "finish", percentiles, result),
-    list(float = NA_real_, free_float = NA_real_, float_used = NA_real_, critical = critical, correlation = NA_real_,
+    list(cost = cost, float = NA_real_, free_float = NA_real_, float_used = NA_real_, critical = critical, correlation = NA_real_,
       cruciality = NA_real_, merge_delay = NA_real_, held_back = NA_real_))
 }
 

@@ -45,6 +45,9 @@ reports_own <- list(
   schedule = function(result, asked, leading, shown) {
     report_cells(schedule_cells(result), schedule_note(result), drawn_figures("schedule", result))
   },
+  cash = function(result, asked, leading, shown) {
+    report_cells(cash_cells(reading_cash$table(result, asked), result), cash_note(result), drawn_figures("cash", result))
+  },
   series = function(result, asked, leading, shown) {
     lapply(utils::head(series_names(result$study), figures_at_most), function(name) report_series(result, name, asked))
   },

@@ -25,7 +25,7 @@ store_kinds <- list(
     column = function(store, name, step) folder_column(store, name, step),
     piece = function(store, names, first, count) folder_piece(store, names, first, count)
   ),
-  # some of another store's runs, by their places, or its first ones; its series at a step, or counted from the start
+  # some of another store's runs, by their places, or its first ones; its series at a step, or counted from the start; more columns
   view = list(
     column = function(store, name, step) {
       if (isTRUE(store$leading)) {
@@ -35,6 +35,10 @@ store_kinds <- list(
       if (name %in% names(store$from_start)) {
         x <- store_column(store$of, name, step)
         return(since_start(x, store_column(store$of, name, 1), store$from_start[[name]]))
+      }
+      if (name %in% names(store$added)) {
+        column <- store$added[[name]]
+        return(if (is.null(step)) column else unname(column[, step]))
       }
       at <- store$step[[name]]
       if (identical(at, NA_integer_)) return(rep(NA_real_, store$count))
@@ -90,6 +94,12 @@ store_from_start <- function(store, name, rule) {
 since_start <- function(x, start, rule) {
   change <- rule$sign * (x - start)
   if (rule$percent) 100 * change / abs(start) else change
+}
+
+# The store with columns of numbers besides its own.
+store_with <- function(store, columns) {
+  kinds <- c(store$kinds[setdiff(names(store$kinds), names(columns))], stats::setNames(rep("number", length(columns)), names(columns)))
+  new_store("view", union(store$names, names(columns)), kinds, store$count, of = store, added = columns)
 }
 
 # The store whose series are what they are at a step: `step` has a place for each, NA where it has none.

@@ -4,5 +4,7 @@
 study_hash <- function(study) {
   left_out <- setdiff(names(study_parts()), names(hashed_parts()))
   study$models[] <- lapply(study$models, function(model) model[names(model) != "here"])  # what this machine does with it
-  text_hash(canonical_text(unclass(study)[setdiff(names(study), left_out)]))
+  # which part was added first says nothing
+  kept <- sort(setdiff(names(study), left_out), method = "radix")
+  text_hash(canonical_text(unclass(study)[kept]))
 }

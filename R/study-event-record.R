@@ -109,7 +109,8 @@ event_record <- function(event) {
 file_events <- function(study, record, file) {
   if (is.null(record)) return(study)
   study$events <- file_section(study, record, file, "event", read_events, events_from_table, event_from_record)
-  with_events(study, c(normal_name(names(file$content$outputs)), task_part(names(study$tasks), "duration")))
+  of_tasks <- unlist(lapply(c("duration", "cost", cost_parts), task_part, task = names(study$tasks)))
+  with_events(study, c(normal_name(names(file$content$outputs)), of_tasks, if (length(study$tasks)) c("project_finish", "project_cost")))
 }
 
 # A section of a file: records by name, and beside them the rows of a table, `{file: events.csv}`.

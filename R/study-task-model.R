@@ -9,17 +9,20 @@ with_task_formulas <- function(study, coming, call) {
     output <- formulas[[name]]
     output$formula <- read_formula(output$formula, v, sprintf("Task %s", quoted(output$task)))
     study$outputs[[name]] <- output
-    # values of the session are written in, so that a study holds no environment of it
-    bound <- output$formula
-    if (name == task_part(output$task, "duration") && length(bound$functions) == 0) {
-      study$tasks[[output$task]]$duration <- rlang::new_quosure(with_constants(bound$expr, bound$constants), baseenv())
-    }
+    if (name == task_part(output$task, "duration")) study <- with_values_written(study, output$task, "duration", output$formula)
   }
   if (length(study$events)) with_impacts_added(study, call) else study
 }
 
+# A task's formula with the values of the session written in, so that a study holds no environment of it.
+with_values_written <- function(study, task, key, formula) {
+  if (length(formula$functions)) return(study)
+  study$tasks[[task]][[key]] <- rlang::new_quosure(with_constants(formula$expr, formula$constants), baseenv())
+  study
+}
+
 task_output <- function(formula, of, unit = "days", label = NULL) {
-  made <- new_output(if (is_formula_duration(formula)) formula else rlang::new_quosure(formula, baseenv()), list(unit = unit, label = label))
+  made <- new_output(if (is_formula_given(formula)) formula else rlang::new_quosure(formula, baseenv()), list(unit = unit, label = label))
   made[c("task", "aside")] <- list(of, TRUE)
   made
 }
@@ -28,7 +31,7 @@ duration_formulas <- function(study) {
   do.call(c, c(list(list()), unname(Map(function(task, name) {
     own <- task_part(name, "duration")
     work <- worked_after_events(study, name, task, if (is_milestone(task)) 0 else as.symbol(own))
-    Filter(Negate(is.null), stats::setNames(list(if (is_formula_duration(task$duration)) task_output(task$duration, name, label = task$label),
+    Filter(Negate(is.null), stats::setNames(list(if (is_formula_given(task$duration)) task_output(task$duration, name, label = task$label),
       if (!is.null(work)) task_output(work, name)), c(own, task_part(name, "work"))))
   }, study$tasks, names(study$tasks)))))
 }
@@ -224,15 +227,20 @@ with_task_specs <- function(study, call) {
   finishes <- c("project_finish", task_part(names(late), "finish"))
   v <- quantity_vocabulary(study)
   for (i in which(lengths(days) > 0)) {
-    name <- names(days)[i]
-    if (name %in% names(study$specs)) {
-      stop_ensayo("name", sprintf("The spec of the schedule is called %s; the study has one of that name.", quoted(name)), NULL,
-        "Give that another name.", name = name, call = call)
-    }
     limit <- if (is.character(days[[i]])) as.symbol(days[[i]]) else call("date", format(days[[i]]))
-    condition <- rlang::new_quosure(call("<=", as.symbol(finishes[i]), limit), baseenv())
-    study$specs[name] <- read_conditions(stats::setNames(list(condition), name), v, "Spec")
-    study$specs[[name]]$task <- TRUE
+    study <- with_own_spec(study, names(days)[i], call("<=", as.symbol(finishes[i]), limit), v, call)
   }
+  if (is.null(study$schedule$budget)) return(study)
+  with_own_spec(study, "in_budget", call("<=", quote(project_cost), study$schedule$budget), v, call)
+}
+
+with_own_spec <- function(study, name, condition, v, call) {
+  if (name %in% names(study$specs)) {
+    stop_ensayo("name", sprintf("The spec of the schedule is called %s; the study has one of that name.", quoted(name)), NULL,
+      "Give that another name.", name = name, call = call)
+  }
+  condition <- rlang::new_quosure(condition, baseenv())
+  study$specs[name] <- read_conditions(stats::setNames(list(condition), name), v, "Spec")
+  study$specs[[name]]$task <- TRUE
   study
 }

@@ -10,11 +10,12 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
   if (length(study$tasks) == 0) return(study[setdiff(names(study), c("tasks", "schedule"))] |> structure(class = class(study)))
   check_task_names(study, call)
   study <- with_durations_bound(study, coming, call)
-  inputs <- c(task_inputs(study), calendar_inputs(study))
+  inputs <- c(task_inputs(study), calendar_inputs(study), task_cost_inputs(study))
   old <- names(Filter(function(input) !is.null(input$task), study$inputs))
   study$inputs[setdiff(old, names(inputs))] <- NULL
   taken <- intersect(setdiff(names(inputs), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(inputs[taken[1]], "task", taken, call)
+  refuse_taken(study, "project_finish", call)
   for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
   study$inputs[names(inputs)] <- inputs
   study <- with_task_formulas(bound_inputs(study, call), coming, call)
@@ -23,10 +24,17 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
   model$gives <- names(outputs)
   study$models$schedule <- model
   study$outputs[names(outputs)] <- lapply(outputs, output_of_model, "schedule", unname(model$uses))
-  study <- with_group_outputs(study, call)
+  study <- with_task_costs(with_group_outputs(study, call), coming, call)
   study <- with_task_specs(study, call)
   if (length(coming) == 0) output_order(study$outputs, call)
   study
+}
+
+# What a schedule gives by itself has a name that the study's own quantities must not have.
+refuse_taken <- function(study, name, call) {
+  if (!name %in% c(quantity_names(study), names(study$tables))) return(invisible())
+  stop_ensayo("name", sprintf("A study with tasks has an output %s of theirs.", quoted(name)), "It has a quantity of that name.",
+    "Give that another name.", name = name, call = call)
 }
 
 # Without what was made of tasks; inputs stay, so that they keep their streams.
@@ -85,31 +93,33 @@ stop_undated <- function(place, what, call) {
 
 # The study with durations as what they give, once and for all: a law, a number, or a formula where they name a quantity of the study.
 with_durations_bound <- function(study, coming, call) {
-  captured <- Filter(function(task) rlang::is_quosure(task$duration), study$tasks)
   known <- set_of(c(quantity_names(study), coming))
-  for (name in names(captured)) study$tasks[[name]]$duration <- duration_given(captured[[name]]$duration, name, known, call)
+  for (key in c("duration", names(cost_parts))) {
+    captured <- Filter(function(task) rlang::is_quosure(task[[key]]), study$tasks)
+    for (name in names(captured)) study$tasks[[name]][[key]] <- task_value_given(captured[[name]][[key]], key, name, known, call)
+  }
   study
 }
 
-duration_given <- function(duration, name, known, call) {
-  expr <- rlang::quo_get_expr(duration)
+task_value_given <- function(given, key, name, known, call) {
+  expr <- rlang::quo_get_expr(given)
   of_study <- vapply(c(names_or_members(expr), free_names(expr)), exists, NA, envir = known, inherits = FALSE)
-  if (any(of_study) || any(all.names(expr) %in% task_verbs)) return(duration)
-  value <- tryCatch(rlang::eval_tidy(duration), error = function(e) e)
+  if (any(of_study) || any(all.names(expr) %in% task_verbs)) return(given)
+  value <- tryCatch(rlang::eval_tidy(given), error = function(e) e)
   if (inherits(value, "error")) {
     unknown <- free_names(expr)
     if (!inherits(value, "ensayo_error") && length(unknown)) stop_unknown_name(unknown[1], names(known), "an input or output of the study", call = call)
     rlang::cnd_signal(value)
   }
-  if (is.numeric(value) && length(value) == 1 && is.finite(value) && value < 0) {
+  if (key == "duration" && is.numeric(value) && length(value) == 1 && is.finite(value) && value < 0) {
     stop_ensayo("argument", sprintf("Task %s must have a duration from 0 on.", quoted(name)), sprintf("It has %s.", format_given(value)),
       name = name, argument = "duration", call = call)
   }
-  check_amount(value, sprintf("duration of %s", name), call)
+  check_amount(value, sprintf("%s of %s", gsub("_", " ", key), name), call)
 }
 
 task_inputs <- function(study) {
-  own <- Filter(function(task) !is_formula_duration(task$duration) && !is_milestone(task), study$tasks)
+  own <- Filter(function(task) !is_formula_given(task$duration) && !is_milestone(task), study$tasks)
   made <- Map(function(task, name) {
     input <- input(task$duration, unit = if (is_law(task$duration)) "days", label = task$label)
     input[c("task", "aside")] <- list(name, TRUE)
@@ -119,7 +129,7 @@ task_inputs <- function(study) {
 }
 
 # As it was captured, or the text of a file.
-is_formula_duration <- function(duration) rlang::is_quosure(duration) || is.character(duration)
+is_formula_given <- function(x) rlang::is_quosure(x) || is.character(x)
 
 is_milestone <- function(task) is.numeric(task$duration) && task$duration == 0
 

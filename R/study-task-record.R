@@ -1,7 +1,7 @@
 # Tasks, calendars and the schedule in study files and in tables.
 
-task_keys <- c("duration", "after", "calendar", "when", "not before", "not after", "start on", "started", "finished", "done", "group", "label",
-  "note")
+task_keys <- c("duration", "after", "calendar", "when", "not before", "not after", "start on", "started", "finished", "done", "cost",
+  "cost per day", "paid", "group", "label", "note")
 
 # `8`, `pert(8, 10, 18)` or `{duration: pert(8, 10, 18), after: survey}`; a duration may be a formula.
 task_from_record <- function(record, name, place = sprintf("Task %s", quoted(name))) {
@@ -16,7 +16,11 @@ task_from_record <- function(record, name, place = sprintf("Task %s", quoted(nam
     not_after = text("not after"), start_on = text("start on"), started = text("started"), finished = text("finished"),
     done = if (!is.null(record$done)) share_from_record(record$done, at("done")), group = text("group"), label = text("label"),
     note = text("note")))
-  made$duration <- duration_from_record(record$duration, at("duration"))
+  made$duration <- task_value_from_record(record$duration, at("duration"), at_least = 0)
+  value <- function(key) list(if (!is.null(record[[key]])) task_value_from_record(record[[key]], at(key)))
+  made["cost"] <- value("cost")
+  made["cost_per_day"] <- value("cost per day")
+  made["paid"] <- list(in_place(place, checked_paid(read_paid(text("paid")), made[["cost"]])))
   made["when"] <- list(text("when"))
   made
 }
@@ -26,11 +30,11 @@ share_from_record <- function(x, place) {
 }
 
 # A number, a law, or else the text of a formula.
-duration_from_record <- function(x, place) {
+task_value_from_record <- function(x, place, at_least = -Inf) {
   if (is.list(x)) return(law_from_record(x, place))
   if (is.numeric(x) || is_number_text(x)) {
     value <- read_number(x, place)
-    if (value < 0) stop_ensayo("file", sprintf("%s must be a number from 0 on.", place), sprintf("It is %s.", format_given(value)))
+    if (value < at_least) stop_ensayo("file", sprintf("%s must be a number from 0 on.", place), sprintf("It is %s.", format_given(value)))
     return(value)
   }
   text <- read_text(x, place)
@@ -38,19 +42,22 @@ duration_from_record <- function(x, place) {
   if (is.call(expr) && (call_head(expr) %in% law_forms || holds_law(expr))) law_from_text(text, place) else text
 }
 
-duration_record <- function(duration, name, study) {
-  if (is_law(duration)) return(law_text(duration))
-  if (is.numeric(duration) || is.character(duration)) return(duration)
-  made <- study$outputs[[task_part(name, "duration")]]
+# `part` is what the quantity is called that is made of it.
+task_value_record <- function(value, name, part, study) {
+  if (is_law(value)) return(law_text(value))
+  if (is.null(value) || is.numeric(value) || is.character(value)) return(value)
+  made <- study$outputs[[task_part(name, part)]]
   file_formula(made$own %||% made$formula)
 }
 
 task_record <- function(task, name, study) {
   day <- function(x) if (inherits(x, "Date")) format(x) else x
-  record <- list(duration = duration_record(task$duration, name, study), after = links_text(task$links), calendar = task$calendar,
+  record <- list(duration = task_value_record(task$duration, name, "duration", study), after = links_text(task$links), calendar = task$calendar,
     when = if (length(task$when)) task$when, not_before = day(task$not_before), not_after = day(task$not_after),
-    start_on = day(task$start_on), started = day(task$started), finished = day(task$finished), done = task$done, group = task$group,
-    label = task$label, note = task$note)
+    start_on = day(task$start_on), started = day(task$started), finished = day(task$finished), done = task$done,
+    cost = task_value_record(task$cost, name, cost_parts[["cost"]], study),
+    cost_per_day = task_value_record(task$cost_per_day, name, cost_parts[["cost_per_day"]], study), paid = paid_text(task$paid),
+    group = task$group, label = task$label, note = task$note)
   record <- Filter(Negate(is.null), record)
   if (identical(names(record), "duration")) record$duration else record
 }
@@ -124,15 +131,21 @@ part_schedule <- list(
     new_table(list(what = as.character(names(set)), value = as.character(unlist(set, use.names = FALSE))))
   },
   record = function(study) {
-    lapply(study$schedule, function(x) if (inherits(x, "Date")) format(x) else if (length(x) > 1) as.list(x) else x)
+    lapply(study$schedule, function(x) {
+      if (inherits(x, "Date")) format(x) else if (is_law(x)) law_text(x) else if (length(x) > 1) as.list(x) else x
+    })
   },
   read = function(study, record, file) {
     if (is.null(record)) return(study)
-    check_keys(record, c("start", "status", "promised", "calendar", "keep"), "schedule")
+    names(record) <- gsub("_", " ", names(record))
+    check_keys(record, c("start", "status", "promised", "calendar", "cost per day", "budget", "currency", "keep"), "schedule")
     text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("schedule, %s", quoted(key)))
     days <- in_place("schedule", lapply(stats::setNames(nm = c("start", "status", "promised")), function(key) check_happened(text(key), key)))
     keep <- if (!is.null(record$keep)) normal_name(vapply(as.list(record$keep), read_text, "", place = "schedule, keep"))
-    study$schedule <- Filter(length, c(days, list(calendar = text("calendar"), keep = keep)))
+    amount <- if (!is.null(record[["cost per day"]])) amount_from_record(record[["cost per day"]], "schedule, cost per day")
+    budget <- if (!is.null(record$budget)) read_number(record$budget, "schedule, budget")
+    study$schedule <- Filter(length, c(days, list(calendar = text("calendar"), cost_per_day = amount, budget = budget,
+      currency = text("currency"), keep = keep)))
     study
   }
 )
@@ -143,8 +156,8 @@ part_tasks <- list(
     study$tasks[] <- lapply(study$tasks, function(task) {
       task$links <- lapply(task$links, function(link) if (identical(link$length, old)) utils::modifyList(link, list(length = new)) else link)
       for (key in c("not_before", "not_after", "start_on")) if (identical(task[[key]], old)) task[[key]] <- new
-      if (rlang::is_quosure(task$duration)) {
-        task$duration <- rlang::quo_set_expr(task$duration, rename_symbol(rlang::quo_get_expr(task$duration), old, new))
+      for (key in c("duration", names(cost_parts))) if (rlang::is_quosure(task[[key]])) {
+        task[[key]] <- rlang::quo_set_expr(task[[key]], rename_symbol(rlang::quo_get_expr(task[[key]]), old, new))
       }
       task
     })
@@ -179,8 +192,8 @@ file_tasks <- function(study, record, file) {
 #'   column's heading. `read_tasks()`: a data frame for [add_tasks()].
 #' @section Columns: `name`, and `duration`, a number, a law or a formula; or in its place `low`, `most likely` and `high`, or `low %` and
 #'   `high %` beside a number in `duration`, with a `shape` (`triangular` where it is empty, `pert` or `uniform`). Others are the arguments of
-#'   [task()]: `after`, `calendar`, `when`, `not before`, `not after`, `start on`, `started`, `finished`, `done` (`40 %`), `group`, `label`,
-#'   `note`.
+#'   [task()]: `after`, `calendar`, `when`, `not before`, `not after`, `start on`, `started`, `finished`, `done` (`40 %`), `cost` and
+#'   `cost per day` (numbers, laws or formulas), `paid`, `group`, `label`, `note`.
 #' @section Errors: `ensayo_error_file` for a column or cell that cannot be read, with the row; `ensayo_error_name` for a name that stands
 #'   twice.
 #' @examples

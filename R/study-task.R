@@ -18,6 +18,10 @@
 #' @param start_on The same: a day on which it should start: `not_before` and the last day on which it should start.
 #' @param started,finished Dates or `NULL`: when it was begun and finished, where that has happened.
 #' @param done Number from 0 to 1: the share of the work that is done, of a task that was begun.
+#' @param cost Law, number or formula, or `NULL`: what it costs, whatever its days; below 0 is money that comes in.
+#' @param cost_per_day The same: what each of its days of work costs besides, spread over them.
+#' @param paid Text: when `cost` is paid: `"spread"` evenly over its working time (when left out), at its `"start"` or `"finish"`; also
+#'   later, by days on the wall: `"finish + 30 days"`. See [cash_flow()].
 #' @param group Text or `NULL`: what it belongs to. A group has a start and a finish, and may stand in `after`.
 #' @param label,note Texts or `NULL`, as for [input()].
 #' @return A task, for [add_tasks()].
@@ -32,7 +36,8 @@
 #' task(0, after = "lay, test", not_after = "2027-06-18", label = "In service")
 #' @export
 task <- function(duration, after = NULL, calendar = NULL, when = NULL, not_before = NULL, not_after = NULL, start_on = NULL,
-                 started = NULL, finished = NULL, done = NULL, group = NULL, label = NULL, note = NULL) {
+                 started = NULL, finished = NULL, done = NULL, cost = NULL, cost_per_day = NULL, paid = NULL, group = NULL, label = NULL,
+                 note = NULL) {
   if (missing(duration)) stop_ensayo("argument", "A task must have a duration.", NULL, "Such as `task(law_pert(8, 10, 18))`; 0 is a milestone.",
     argument = "duration")
   done <- if (!is.null(done)) check_number(done, at_least = 0, at_most = 1)
@@ -40,8 +45,11 @@ task <- function(duration, after = NULL, calendar = NULL, when = NULL, not_befor
     calendar = check_string(calendar, null = TRUE), when = written_names(rlang::enexpr(when), "when", 1),
     not_before = check_task_day(not_before, "not_before"), not_after = check_task_day(not_after, "not_after"),
     start_on = check_task_day(start_on, "start_on"), started = check_happened(started, "started"),
-    finished = check_happened(finished, "finished"), done = done, group = check_string(group, null = TRUE),
+    finished = check_happened(finished, "finished"), done = done, cost = rlang::enquo(cost), cost_per_day = rlang::enquo(cost_per_day),
+    paid = read_paid(check_string(paid, null = TRUE)), group = check_string(group, null = TRUE),
     label = check_string(label, null = TRUE), note = check_string(note, null = TRUE))
+  for (key in names(cost_parts)) if (rlang::quo_is_null(made[[key]])) made[key] <- list(NULL)
+  checked_paid(made$paid, made$cost)
   if (!is.null(made$started) && !is.null(made$finished) && made$finished < made$started) {
     stop_ensayo("argument", "A task must not be finished before it was started.", sprintf("It was started on %s, and finished on %s.",
       made$started, made$finished), argument = "finished")
@@ -81,13 +89,17 @@ check_happened <- function(x, arg, call = rlang::caller_env()) {
 #' @param .status Date or text, or `NULL`: the day up to which is known what was done; what is to do is done from that day on.
 #' @param .promised Date or text, or `NULL`: the last day on which all should be finished; it becomes the spec `on_time`.
 #' @param .calendar Text or `NULL`: the calendar of tasks that name none; `"every day"` when left out.
+#' @param .cost_per_day Law or number, or `NULL`: what each day on the wall costs from the schedule's start to the project's finish, such
+#'   as a site with its guard.
+#' @param .budget Number or `NULL`: what all should cost at most; it becomes the spec `in_budget`.
+#' @param .currency Text or `NULL`: the unit of costs, such as `"kEUR"`.
 #' @param .keep Names of tasks whose starts, finishes, floats and criticality become quantities of the study; all where there are up to 500
 #'   tasks, else none, when left out.
 #' @return The study with the tasks, and the inputs and outputs that they are calculated with, added at the end. Given again, the dots'
 #'   tasks are added to those there; the options that are left out stay as they are.
 #' @section In formulas: `start(dig)` and `finish(dig)` are its first and its last day, `duration(dig)` its days of work, `float(dig)` its
-#'   total float, and `critical(dig)` whether it is critical, in the run. A group has a start and a finish. `project_finish` is an output
-#'   by itself.
+#'   total float, `critical(dig)` whether it is critical, and `cost(dig)` what it costs, in the run. A group has a start, a finish and a
+#'   cost. `project_finish` is an output by itself, and where tasks have costs `project_cost`.
 #' @section Rules: a task starts as soon as its links allow, and works without a break in its calendar. With t when it is ready (the latest of the
 #'   start or status, `not_before`, and links to its start), d its work and u the latest of links to its finish, it finishes at the
 #'   later of u and the instant at which d is done from t on: a link to the finish stretches a task and never moves its start. Links always
@@ -99,7 +111,7 @@ check_happened <- function(x, arg, call = rlang::caller_env()) {
 #' @section Failed runs: a run in which a task's work is not a number from 0 on has failed: [failures()] names the task.
 #' @section Errors: `ensayo_error_name` for a name that is missing, taken or unknown; `ensayo_error_cycle` for tasks that come after each other
 #'   in a circle; `ensayo_error_argument` for dates without a start, or what is not a task.
-#' @seealso [schedule_table()], [slip_allowed()], [schedule_gains()], [critical_paths()]; [review()].
+#' @seealso [schedule_table()], [slip_allowed()], [schedule_gains()], [critical_paths()], [cash_flow()]; [review()].
 #' @examples
 #' works <- study("Works") |>
 #'   add_calendars(crew = calendar("Mon-Fri")) |>
@@ -112,7 +124,8 @@ check_happened <- function(x, arg, call = rlang::caller_env()) {
 #'   )
 #' simulate(works, nsim = 1000, seed = 11)
 #' @export
-add_tasks <- function(.study, ..., .start = NULL, .status = NULL, .promised = NULL, .calendar = NULL, .keep = NULL) {
+add_tasks <- function(.study, ..., .start = NULL, .status = NULL, .promised = NULL, .calendar = NULL, .cost_per_day = NULL,
+                      .budget = NULL, .currency = NULL, .keep = NULL) {
   check_study(.study)
   given <- spliced(rlang::dots_list(..., .homonyms = "keep"), tasks_from_table)
   names <- check_new_names(given, "task", c(quantity_names(.study), names(.study$tables), names(.study$events), names(.study$tasks)))
@@ -123,12 +136,14 @@ add_tasks <- function(.study, ..., .start = NULL, .status = NULL, .promised = NU
   }
   schedule <- .study$schedule %||% list()
   set <- list(start = check_happened(.start, ".start"), status = check_happened(.status, ".status"),
-    promised = check_happened(.promised, ".promised"), calendar = check_string(.calendar, null = TRUE))
+    promised = check_happened(.promised, ".promised"), calendar = check_string(.calendar, null = TRUE),
+    cost_per_day = if (!is.null(.cost_per_day)) check_amount(.cost_per_day, ".cost_per_day"),
+    budget = if (!is.null(.budget)) check_number(.budget), currency = check_string(.currency, null = TRUE))
   schedule[names(set)[lengths(set) > 0]] <- set[lengths(set) > 0]
   keep <- rlang::enquo(.keep)
   .study$tasks <- c(.study$tasks %||% list(), stats::setNames(lapply(given, unclass), names))
   if (!rlang::quo_is_null(keep)) schedule$keep <- resolve_names(keep, names(.study$tasks), "a task of the study")
-  .study$schedule <- schedule
+  if (length(schedule)) .study$schedule <- schedule
   with_tasks(.study)
 }
 

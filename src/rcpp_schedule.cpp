@@ -76,6 +76,17 @@ Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
     made.lost.push_back({place(lost["calendar"]), place(lost["first"]), place(lost["last"]), value_of(lost["lost"], n),
                          value_of(lost["order"], n)});
   }
+  for (SEXP each : Rcpp::List(given["payments"])) {
+    const Rcpp::List payment(each);
+    ensayo::Payment own;
+    const int task = payment["task"];
+    own.whole = task == 0;
+    if (!own.whole) own.task = place(task);
+    own.when = static_cast<ensayo::Payment::When>(Rcpp::as<int>(payment["when"]));
+    own.lag = payment["lag"];
+    own.amount = value_of(payment["amount"], n);
+    made.payments.push_back(own);
+  }
   made.prepare();
   return made;
 }
@@ -84,9 +95,11 @@ Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
 
 // A schedule through `n` runs: list(finish, exact, failed, paths, and what is `asked` of tasks by their places: a list of columns for
 // each of start, finish, total, free, longer, critical, driver). Floats are counted to `limit`, in days from the start, or where that
-// is NA to each run's own finish.
+// is NA to each run's own finish. `ends`, in days from day 0, are those of periods: `paid` is what is paid in each, of the plan's
+// `payments`, whose task is 0 for the project.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, int threads) {
+Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, Rcpp::NumericVector ends,
+                            int threads) {
   const auto runs = static_cast<std::size_t>(n);
   const Schedule schedule = schedule_of(given, runs);
   Schedule::Result result;
@@ -120,6 +133,14 @@ Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool path
     }
     columns.push_back(own, what);
   }
+  result.ends.assign(ends.begin(), ends.end());
+  Rcpp::List paid(ends.size());
+  for (R_xlen_t k = 0; k < ends.size(); ++k) {
+    SEXP made = Rf_allocVector(REALSXP, n);
+    paid[k] = made;
+    result.paid.push_back(REAL(made));
+  }
+  if (ends.size() > 0) columns.push_back(paid, "paid");
   schedule.run(runs, result, limit, static_cast<unsigned>(threads));
   columns.push_back(finish, "finish_of_all");
   columns.push_back(exact, "exact");

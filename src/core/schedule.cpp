@@ -101,6 +101,7 @@ void Schedule::block(std::size_t first, std::size_t count, const Result& result,
     chains = chains || asked.critical;
     room.starts = room.starts || asked.start || asked.free;
   }
+  room.starts = room.starts || !result.paid.empty();
   const double shown = dated ? 1 : 0, missing = std::numeric_limits<double>::quiet_NaN(), begin = instant(start);
   const auto day = [&](double at) { return dated ? day_zero + std::floor(at / day_length) : (at - begin) / day_length; };
   // the day of a finish is that which ends with it, but not before the schedule starts
@@ -120,6 +121,7 @@ void Schedule::block(std::size_t first, std::size_t count, const Result& result,
       (*result.paths)[to].push_back(next - 1);
     }
   }
+  if (!result.paid.empty()) pay(first, count, result, room);
   if (late) backward(first, count, is_there(limit) ? begin + instant(limit) : limit, false, room);
   for (std::size_t i = 0; i < tasks.size(); ++i) {
     const Asked& asked = result.tasks[i];

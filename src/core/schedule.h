@@ -57,6 +57,17 @@ struct LostDays {
   RunValue order;                             // a uniform number: which ones
 };
 
+// Money that a task, or with `whole` the project from start to finish, pays: evenly over its working time, or at an end; `lag` elapsed
+// days later.
+struct Payment {
+  enum When { spread, at_start, at_finish };
+  std::size_t task = 0;
+  bool whole = false;
+  When when = spread;
+  double lag = 0;
+  RunValue amount;
+};
+
 class Schedule {
  public:
   // Tasks in an order in which each comes after those it is linked from.
@@ -65,6 +76,7 @@ class Schedule {
   std::vector<Calendar> calendars;
   std::vector<Closure> closures;
   std::vector<LostDays> lost;
+  std::vector<Payment> payments;
   double start = 0, status = 0;               // in days from day 0; what is to do is done from the status on
   bool dated = false;                         // times are shown as whole days of a calendar: `day_zero` and on
   double day_zero = 0;
@@ -80,6 +92,10 @@ class Schedule {
     double* exact = nullptr;                  // the same in days from the schedule's start, to the millisecond
     std::vector<std::vector<int>>* paths = nullptr;  // of each run the tasks of a critical path, from the last to the first
     std::vector<int>* failed = nullptr;       // of each run 0, or 1 + the first task whose work is not a number from 0 on
+    // Periods of money, by their ends in days from day 0; of each what is paid in it: a number for each run, or null. What comes after
+    // the last end is no period's.
+    std::vector<double> ends;
+    std::vector<double*> paid;
   };
   // `limit`: an instant in days from the schedule's start that floats are counted to; NaN for each run's own finish.
   void run(std::size_t count, const Result& result, double limit, unsigned threads) const;
@@ -92,6 +108,7 @@ class Schedule {
   void forward(std::size_t run, std::size_t count, Room& room) const;
   void backward(std::size_t run, std::size_t count, double limit, bool with_free, Room& room) const;
   void chain(std::size_t run, std::size_t count, Room& room) const;
+  void pay(std::size_t run, std::size_t count, const Result& result, Room& room) const;
   void set_calendars(std::size_t run, std::size_t lane, Room& room) const;
   const Calendar& calendar_at(std::size_t calendar, std::size_t lane, const Room& room) const;
   double bound_of(const TaskLink& link, std::size_t run, std::size_t lane, const Room& room) const;
