@@ -13,7 +13,8 @@
 #' @seealso [plot_joint()].
 #' @examples
 #' works <- study("Works") |>
-#'   add_tasks(dig = task(law_pert(8, 10, 18), cost_per_day = 2), lay = task(law_pert(6, 8, 14), after = "dig", cost_per_day = 3),
+#'   add_tasks(dig = task(law_pert(8, 10, 18), cost_per_day = 2),
+#'     lay = task(law_pert(6, 8, 14), after = "dig", cost_per_day = 3),
 #'     .start = "2027-03-01", .promised = "2027-03-20", .budget = 50)
 #' res <- simulate(works, nsim = 1000, seed = 11)
 #' joint_chances(res)

@@ -114,10 +114,10 @@ file_events <- function(study, record, file) {
 }
 
 # A section of a file: records by name, and beside them the rows of a table, `{file: events.csv}`.
-file_section <- function(study, record, file, what, read, from_table, from_record) {
+file_section <- function(study, record, file, what, read, from_table, from_record, formats = "csv") {
   check_section(record, paste0(what, "s"))
   rows <- NULL
-  if (is.character(record$file) && grepl("[.]csv$", record$file)) {
+  if (is.character(record$file) && file_ending(record$file) %in% formats) {
     rows <- from_table(read(beside(record$file, file$folder)), record$file)
     record$file <- NULL
   }

@@ -106,6 +106,18 @@ calendar_from_record <- function(record, name) {
   in_place(place, calendar(texts("days") %||% "Mon-Fri", texts("hours"), unname(texts("holidays")), unname(texts("worked")), lost, closures))
 }
 
+# Holidays that a file beside the study file has: of the years that the schedule may take.
+with_holidays_of_files <- function(record, file) {
+  if (!is.list(record)) return(record)
+  given <- as.list(record$holidays)
+  of_files <- vapply(given, function(x) is.character(x) && file_ending(x) == "ics", NA)
+  if (!any(of_files)) return(record)
+  start <- check_happened(read_text(file$content$schedule$start %||% "", "schedule, start"), "start")
+  days <- lapply(given[of_files], function(name) format(holidays_of(beside(name, file$folder), start - lead_days, start + 3660)))
+  record$holidays <- c(given[!of_files], as.list(unlist(days)))
+  record
+}
+
 part_calendars <- list(
   title = "Calendars",
   record = function(study) lapply(study$calendars, calendar_record),
@@ -113,6 +125,7 @@ part_calendars <- list(
     if (is.null(record)) return(study)
     check_section(record, "calendars")
     names <- normal_name(names(record))
+    record <- lapply(record, with_holidays_of_files, file = file)
     add_calendars(study, stats::setNames(Map(calendar_from_record, record, names), names))
   },
   table = function(study) calendars_table(study)
@@ -176,30 +189,37 @@ part_tasks <- list(
 
 file_tasks <- function(study, record, file) {
   if (is.null(record)) return(study)
-  study$tasks <- file_section(study, record, file, "task", read_tasks, tasks_from_table, task_from_record)
+  study$tasks <- file_section(study, record, file, "task", read_tasks, tasks_from_table, task_from_record, c("csv", "ics", "json"))
   # with events they are read, which may happen to tasks
   if (is.null(file$content$events)) with_tasks(study, normal_name(names(file$content$outputs))) else study
 }
 
 #' Tables of tasks
 #'
-#' The tasks of a study as a table with a row for each, and as CSV.
+#' The tasks of a study as a table with a row for each; as CSV, as JSON, and as iCalendar to-dos (RFC 5545, with the relations of RFC
+#' 9253).
 #'
-#' @param study A study.
-#' @param file Text: the CSV file's path.
-#' @param overwrite `TRUE` to replace a file that is there.
-#' @return `task_table()`: a data frame of texts. `write_tasks()`: `file`, invisibly; of a study without tasks it is a blank one, with every
+#' @param study A study. For [write_tasks()] also a result.
+#' @param file Text: the path; how it ends says what it is: `.csv`, `.json` or `.ics`.
+#' @return `task_table()`: a data frame of texts. `write_tasks()`: `file`, invisibly; of a study without tasks a CSV is a blank one, with every
 #'   column's heading. `read_tasks()`: a data frame for [add_tasks()].
 #' @section Columns: `name`, and `duration`, a number, a law or a formula; or in its place `low`, `most likely` and `high`, or `low %` and
 #'   `high %` beside a number in `duration`, with a `shape` (`triangular` where it is empty, `pert` or `uniform`). Others are the arguments of
 #'   [task()]: `after`, `calendar`, `when`, `not before`, `not after`, `start on`, `started`, `finished`, `done` (`40 %`), `cost` and
-#'   `cost per day` (numbers, laws or formulas), `paid`, `group`, `label`, `note`.
+#'   `cost per day` (numbers, laws or formulas), `paid`, `group`, `label`, `note`. JSON is a list of objects with these keys.
+#' @section iCalendar: each task is a to-do with its days, progress, group and note. A relation stands with the later task, and names the
+#'   earlier one; `GAP` is a lag in elapsed days. Laws, calendars and lags of work, which iCalendar cannot say, stand in properties that
+#'   begin with `X-ENSAYO-`; with them a file gives back the same tasks. Of other programs' files a duration is `DURATION`, or the days
+#'   from `DTSTART` to `DUE`, both counted; where the dates say that relations are meant the other way round they are read so.
 #' @section Errors: `ensayo_error_file` for a column or cell that cannot be read, with the row; `ensayo_error_name` for a name that stands
 #'   twice.
 #' @examples
 #' file <- tempfile(fileext = ".csv")
 #' cat("name,low,most likely,high,after\nsurvey,4,5,9,\ndig,8,10,18,survey\n", file = file)
-#' study("Works") |> add_tasks(read_tasks(file))
+#' works <- study("Works") |> add_tasks(read_tasks(file), .start = "2027-03-01")
+#' todos <- tempfile(fileext = ".ics")
+#' write_tasks(works, todos)
+#' read_tasks(todos)
 #' @export
 task_table <- function(study) {
   check_study(study)
@@ -215,26 +235,26 @@ task_table <- function(study) {
   new_table(columns[kept])
 }
 
-#' @rdname task_table
-#' @export
-write_tasks <- function(study, file, overwrite = FALSE) {
-  check_study(study)
-  refuse_existing(check_string(file), check_flag(overwrite))
-  table <- if (length(study$tasks) == 0) stats::setNames(rep(list(character()), length(task_columns)), task_columns)
-    else unclass_table(task_table(study))
-  write_csv(as.data.frame(table, check.names = FALSE), file)
-  invisible(file)
-}
-
 task_columns <- c("name", "label", "duration", "low", "most likely", "high", "low %", "high %", "shape", setdiff(task_keys, c("duration",
   "label")))
 
 #' @rdname task_table
 #' @export
 read_tasks <- function(file) {
-  table <- read_table_file(check_string(file))
+  table <- switch(file_ending(check_string(file)), ics = tasks_from_ical(file), json = tasks_from_json(file), read_table_file(file))
   tasks_from_table(table, basename(file))  # so that a fault is found here, with the file's name
   new_table(table)
+}
+
+file_ending <- function(file) tolower(sub("^.*[.]", "", file))
+
+tasks_from_json <- function(file) {
+  rows <- rethrow_as(jsonlite::parse_json(read_file_text(file)), "file", sprintf("%s must be JSON.", basename(file)), file = file)
+  if (!is.list(rows) || length(rows) == 0 || !all(vapply(rows, function(row) is.list(row) && !is.null(names(row)), NA))) {
+    stop_ensayo("file", sprintf("%s must be a list of tasks.", basename(file)), NULL, "Such as [{\"name\": \"dig\", \"duration\": 8}].", file = file)
+  }
+  keys <- unique(unlist(lapply(rows, names)))
+  lapply(stats::setNames(nm = keys), function(key) vapply(rows, function(row) cell_text(row[[key]]), ""))
 }
 
 # Tasks from the rows of a table, by name.
