@@ -130,7 +130,7 @@ plot_bridge <- function(bridge, most = 15) {
     ggplot2::scale_fill_manual(NULL, values = c(total = palette_ensayo$line, raises = palette_ensayo$accent, lowers = palette_ensayo$fill),
       breaks = intersect(c("raises", "lowers"), rows$what)) +
     ggplot2::scale_y_reverse(NULL, breaks = rows$place, labels = rows$label) +
-    ggplot2::scale_x_continuous(data$axis, labels = axis_numbers, expand = c(0, 0)) +
+    quantity_scale(function(...) ggplot2::scale_x_continuous(..., expand = c(0, 0)), data$axis, data$kind) +
     ggplot2::coord_cartesian(xlim = data$limits) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = "The axis does not begin at 0.") + theme_ensayo() +
     ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
@@ -147,29 +147,28 @@ bridge_plot_data <- function(bridge, most) {
       error <- sqrt(sum(others$error^2))
     }))
   }
-  start <- table$value[table$row == "from"]
-  end <- table$value[table$row == "to"]
+  kind <- if (inherits(table$value, "Date")) "date" else "number"
+  start <- as.double(table$value[table$row == "from"])
+  end <- as.double(table$value[table$row == "to"])
   value <- start + cumsum(c(0, parts$change))
   rows <- data.frame(place = seq_len(nrow(parts) + 2), label = c("then", parts$label, "now"), value = c(value, end),
     bottom = c(NA, pmin(value[-length(value)], value[-1]), NA), top = c(start, pmax(value[-length(value)], value[-1]), end),
     what = c("total", ifelse(parts$change > 0, "raises", "lowers"), "total"), half = c(NA, stats::qnorm(0.975) * parts$error, NA))
   span <- range(c(value, start, end))
-  low <- span[1] - 0.25 * max(diff(span), 0.02 * abs(span[2]))
+  low <- span[1] - 0.25 * max(diff(span), if (kind == "date") 1 else 0.02 * abs(span[2]))
   rows$bottom[is.na(rows$bottom)] <- low
   # as many digits as the simulation errors bear
-  error <- max(c(parts$error[parts$error > 0], diff(span) / 1000, abs(end) / 1e6))
+  error <- max(c(parts$error[parts$error > 0], diff(span) / 1000, if (kind == "number") abs(end) / 1e6))
   decimals <- max(0, min(6, -floor(log10(2 * error))))
   rows$above <- pmax(rows$top, rows$value + ifelse(is.finite(rows$half), rows$half, 0))
-  rows$shown <- c(format_decimals(start, decimals), sprintf("%s%s", ifelse(parts$change > 0, "+", ""), format_decimals(parts$change,
-    decimals)),
-    format_decimals(end, decimals))
+  told <- function(x) if (kind == "date") format(as_day(x)) else format_decimals(x, decimals)
+  rows$shown <- c(told(start), sprintf("%s%s", ifelse(parts$change > 0, "+", ""), format_decimals(parts$change, decimals)), told(end))
   mark <- sprintf("P%s", format(table$percentile[1]))
   unit <- table$unit[1]
   largest <- parts$label[which.max(abs(parts$change))]
   moved <- if (nrow(parts) == 0) "nothing moved it" else sprintf("most by %s", largest)
-  list(rows = rows, limits = c(low, max(rows$above) + 0.14 * max(diff(span), 0.01 * abs(span[2]))), axis = with_unit(mark,
-    unit_in_brackets(unit)),
-    title = sprintf("%s moved from %s to %s, %s", mark, format_decimals(start, decimals), with_unit(format_decimals(end, decimals),
-      unit), moved),
-    subtitle = "Shares do not depend on the order of the parts. Lines: 95 % simulation error")
+  list(rows = rows, limits = c(low, max(rows$above) + (if (kind == "date") 0.2 else 0.14) * max(diff(span), if (kind == "date") 1 else 0.01 * abs(span[2]))),
+    axis = if (kind == "date") sprintf("%s of the finish; changes in days", mark) else with_unit(mark, unit_in_brackets(unit)), kind = kind,
+    title = sprintf("%s moved from %s to %s, %s", mark, told(start), with_unit(told(end), unit), moved),
+    subtitle = if (kind == "date") "Shares are the mean of two orders of the parts. Lines: 95 % simulation error" else "Shares do not depend on the order of the parts. Lines: 95 % simulation error")
 }

@@ -72,6 +72,8 @@ figure_kinds <- list(
     there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_schedule_gains(result)),
   slip = list(about = "how late each task may be", of = "result", place = "schedule",
     there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_slip(result)),
+  `critical-paths` = list(about = "which chains of tasks set the finish, and how often", of = "result",
+    there = function(result) has_schedule(result), lacks = "tasks", draw = function(result, name, asked) plot_critical_paths(result)),
   `cash-flow` = list(about = "what is spent so far and in each period, in bands", of = "result", place = "cash",
     there = function(result) has_cash(result), lacks = "tasks with costs", draw = function(result, name, asked) plot_cash_flow(result)),
   `date-and-cost` = list(about = "finish against cost, and how many runs keep both limits", of = "result", place = "cash",

@@ -1,7 +1,8 @@
 #' Figures of a schedule
 #'
 #' `plot_schedule()`: tasks as bars over time, with how far they may move and how often each is critical. `plot_schedule_gains()`: what is won by
-#' shortening each, with its simulation error. `plot_slip()`: how late each may be.
+#' shortening each, with its simulation error. `plot_slip()`: how late each may be. `plot_critical_paths()`: which chains of tasks set the
+#' finish, and how often.
 #'
 #' @inheritParams plot_distribution
 #' @param most Whole number: the most tasks to show; of more, those that are critical most often.
@@ -19,6 +20,7 @@
 #' plot_schedule(res)
 #' plot_schedule_gains(res)
 #' plot_slip(res)
+#' plot_critical_paths(res)
 #' @export
 plot_schedule <- function(result, most = 45) {
   check_schedule(result)
@@ -59,9 +61,7 @@ schedule_plot_data <- function(result, most) {
   # a day is there until its end
   ends <- if (dated) 1 else 0
   milestone <- tasks$row == "milestone"
-  label <- ifelse(nzchar(tasks$label), tasks$label, tasks$name)
-  label <- ifelse(nchar(label) > 34, paste0(substr(label, 1, 33), "\u2026"), label)
-  label[duplicated(label)] <- paste0(label, " (", tasks$name, ")")[duplicated(label)]
+  label <- short_labels(tasks$label, tasks$name)
   rows <- data.frame(task = factor(label, rev(label)), early = as.double(tasks$start_P10), start = as.double(tasks$start_P50),
     finish = as.double(tasks$finish_P50) + ends, late = as.double(tasks[[late]]) + ends, base = as.double(tasks$base_finish) + ends,
     critical = tasks$critical, shown = format_share(tasks$critical, 0), milestone = milestone)
@@ -154,4 +154,45 @@ slip_plot_data <- function(result, days, most) {
     title = if (days[1] == 0) sprintf("%s without moving the %s", if (none == 1) "One task has no day to be late" else sprintf(
       "%s have no day to be late", count_of(none, "task")), plan) else "How late each task may start",
     subtitle = "For one task at a time, the others as they come")
+}
+
+#' @rdname plot_schedule
+#' @export
+plot_critical_paths <- function(result, most = 6) {
+  check_schedule(result)
+  data <- paths_plot_data(result, check_count(most))
+  ggplot2::ggplot(data$rows, ggplot2::aes(.data$path, .data$task)) +
+    ggplot2::geom_line(ggplot2::aes(group = .data$path), colour = palette_ensayo$noise, linewidth = 0.8) +
+    ggplot2::geom_point(ggplot2::aes(fill = .data$always, size = .data$share), shape = 21, colour = palette_ensayo$line, stroke = 1) +
+    ggplot2::scale_fill_manual(NULL, values = c(`on all of them` = palette_ensayo$line, `on some of them` = palette_ensayo$fill)) +
+    ggplot2::scale_size_area(max_size = 6.5, guide = "none", limits = c(0, 1)) +
+    ggplot2::scale_x_discrete(position = "top") +
+    ggplot2::guides(fill = ggplot2::guide_legend(override.aes = list(size = 4))) +
+    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, x = NULL, y = NULL, caption = run_caption(result)) +
+    theme_ensayo(dense_size(nlevels(data$rows$task))) + ggplot2::theme(axis.text.y = ggplot2::element_text(hjust = 0),
+      legend.position = "bottom")
+}
+
+paths_plot_data <- function(result, most) {
+  paths <- unclass_table(critical_paths(result, most))
+  tasks <- strsplit(paths$path, " > ", fixed = TRUE)
+  names <- intersect(result$study$models$schedule$plan$names, unlist(tasks))
+  label <- short_labels(text_of(result$study$tasks[names], function(task) task$label), names)
+  shown <- make.unique(format_share(paths$share, 0), " ")
+  times <- table(factor(unlist(tasks), names))
+  rows <- data.frame(task = factor(label[match(unlist(tasks), names)], rev(label)), path = factor(rep(shown, lengths(tasks)), shown),
+    share = rep(paths$share, lengths(tasks)), always = ifelse(times[unlist(tasks)] == nrow(paths), "on all of them", "on some of them"))
+  list(rows = rows, title = if (paths$paths[1] == 1) "One chain of tasks sets the finish in all runs" else sprintf(
+      "The most frequent critical path sets the finish in %s of runs; there are %s in all", shown[1], format_given(paths$paths[1])),
+    subtitle = if (nrow(paths) < paths$paths[1]) sprintf("The %d most frequent ones, and the share of runs in which each sets the finish",
+      nrow(paths)) else "Each path, and the share of runs in which it sets the finish")
+}
+
+# Labels of tasks that fit beside a figure, none twice.
+short_labels <- function(label, names) {
+  label <- ifelse(nzchar(label), label, names)
+  label <- ifelse(nchar(label) > 34, paste0(substr(label, 1, 33), "\u2026"), label)
+  twice <- duplicated(label)
+  label[twice] <- paste0(label, " (", names, ")")[twice]
+  label
 }

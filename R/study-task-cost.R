@@ -1,6 +1,6 @@
 # What tasks cost: for a task `dig` the inputs `dig[fixed cost]` and `dig[cost per day]` where these are laws, or outputs of these names
-# where they are formulas; `dig[cost]`, what it costs in all; the same of each group; and `project_cost`, with what each day of the
-# project costs besides, `project_cost[per day]`.
+# where they are formulas; `dig[cost]`, what it costs in all; the same of each group; and `project_cost`, with what the days of
+# the project cost besides, `project_cost[days]` at `project_cost[per day]`.
 
 # What a task may cost, by the names of its parts.
 cost_parts <- c(cost = "fixed cost", cost_per_day = "cost per day")
@@ -12,6 +12,7 @@ costed_tasks <- function(study) names(Filter(function(task) !is.null(task$cost) 
 cost_part <- function(task, key) task_part(task, cost_parts[[key]])
 
 day_cost_name <- "project_cost[per day]"
+days_cost_name <- "project_cost[days]"
 
 # Laws among them.
 task_cost_inputs <- function(study) {
@@ -65,8 +66,9 @@ with_task_costs <- function(study, coming, call) {
   if (!is.null(per_day)) {
     days <- if (is.null(study$schedule$start)) quote(project_finish)
       else call("+", call("-", quote(project_finish), call("date", format(study$schedule$start))), 1)
-    own <- call("*", if (is_law(per_day)) as.symbol(day_cost_name) else per_day, call("(", days))
-    whole <- if (length(costed)) call("+", whole, own) else own
+    add(days_cost_name, "schedule", call("*", if (is_law(per_day)) as.symbol(day_cost_name) else per_day, call("(", days)),
+      "Cost of the project's days")
+    whole <- sum_of_names(c(task_part(costed, "cost"), days_cost_name))
   }
   add("project_cost", "schedule", whole, "Cost of the project", aside = FALSE)
   v <- quantity_vocabulary(study, unique(c(quantity_names(study), names(made), coming)))
@@ -147,34 +149,21 @@ payments_of <- function(study) {
     }))
   })
   tasks <- unlist(of_tasks, recursive = FALSE)
-  totals <- task_part(costed_tasks(study), "cost")
-  # what the project costs beyond its tasks: its days, and events that have no task
+  totals <- c(task_part(costed_tasks(study), "cost"), if (!is.null(study$schedule$cost_per_day)) days_cost_name)
+  # what the project costs beyond its tasks and days: events that have no task
   rest <- function(columns) columns$project_cost - Reduce(`+`, columns[totals], 0)
   own <- study$schedule$cost_per_day
   acted_on <- length(study$outputs$project_cost$own) > 0
   if (is.null(own) && !acted_on) return(tasks)
-  uses <- c("project_cost", totals)
-  if (is.null(own)) return(c(tasks, list(list(task = 0L, when = whens[["finish"]], lag = 0, uses = uses, amount = rest))))
-  per_day <- day_cost(study)
-  c(tasks, list(list(task = 0L, when = whens[["spread"]], lag = 0, uses = per_day$uses, amount = per_day$amount)),
-    if (acted_on) list(list(task = 0L, when = whens[["finish"]], lag = 0, uses = c(uses, per_day$uses), amount = function(columns) {
-      rest(columns) - per_day$amount(columns)
-    })))
+  of_project <- function(when, uses, amount) list(list(task = 0L, when = whens[[when]], lag = 0, uses = uses, amount = amount))
+  c(tasks, if (!is.null(own)) of_project("spread", days_cost_name, function(columns) columns[[days_cost_name]]),
+    if (acted_on) of_project("finish", c("project_cost", totals), rest))
 }
 
 daily_cost <- function(study, name, work) {
   given <- study$tasks[[name]]$cost_per_day
   rate <- if (!is.numeric(given)) now_called(study, cost_part(name, "cost_per_day"))
   list(uses = c(rate, work), amount = function(columns) (if (is.null(rate)) given else columns[[rate]]) * columns[[work]])
-}
-
-day_cost <- function(study) {
-  given <- study$schedule$cost_per_day
-  rate <- if (!is.numeric(given)) now_called(study, day_cost_name)
-  start <- study$schedule$start
-  list(uses = c(rate, "project_finish"), amount = function(columns) {
-    (if (is.null(rate)) given else columns[[rate]]) * (columns$project_finish - if (is.null(start)) 0 else as.double(start) - 1)
-  })
 }
 
 # An input with what events add to it, where they do.

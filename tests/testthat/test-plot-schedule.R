@@ -52,3 +52,17 @@ test_that("the command line and the report tell of a schedule what the tables sa
   write_result(simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x), 20, 1, progress = NULL), plain)
   expect_identical(call_cli("schedule", plain)$code, 2L)
 })
+
+test_that("critical paths are drawn with the shares of the table", {
+  res <- simulate(study() |> add_tasks(dig = task(law_pert(8, 10, 18), label = "Dig"), order = task(law_pert(5, 9, 20)),
+    lay = task(law_pert(6, 8, 14), after = "dig, order")), 300, 11, progress = NULL)
+  paths <- as.data.frame(critical_paths(res))
+  plot <- plot_critical_paths(res)
+  points <- ggplot2::layer_data(plot, 2)
+  expect_equal(nrow(points), sum(paths$tasks))
+  expect_identical(levels(plot$data$path), format_share(paths$share, 0))
+  expect_identical(as.character(unique(plot$data$task[plot$data$always == "on all of them"])), "lay")
+  expect_match(plot$labels$title, "there are 2 in all")
+  one <- simulate(study() |> add_tasks(a = task(law_uniform(1, 2))), 20, 1, progress = NULL)
+  expect_match(plot_critical_paths(one)$labels$title, "One chain")
+})
