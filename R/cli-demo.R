@@ -96,11 +96,15 @@ works_story <- function(result) {
   slip <- slip_allowed(result, 0)
   slip <- slip[order(-slip$start_later), ][1, ]
   days <- function(x) format_decimals(x, 1)
+  joint <- unclass_table(joint_chances(result))
+  kept <- function(name) format_share(joint$chance[joint$condition == name], 0)
   told_story("When the water is on", c(
     sprintf("The plan on paper says %s. In half of the runs all is done by %s, and in %s by %s:", all$base_finish, all$finish_P50,
       format_share(not_exceeded(planning, result$study$readings$sense) / 100, 0), all[[paste0("finish_", mark)]]),
     "paths wait for the latest of several, and rain and events come on top.",
     sprintf("The promised %s is kept in %s of runs.", format(result$study$schedule$promised), format_share(promise_kept(result), 0)),
+    sprintf("The budget is kept in %s, date and budget together in %s: the product of both, %s, is not the answer.", kept("in_budget"),
+      kept("all of them"), kept("all, if they were independent")),
     sprintf("Of the events, \"%s\" is worth most to be rid of: %s days of the %s.", event$label, days(event$gain), mark),
     sprintf("Of the tasks, \"%s\" wins most where it is ten per cent shorter: %s days.", task$label, days(task$gain)),
     sprintf("\"%s\" may start %s days of work later without moving it.", slip$label, days(slip$start_later))))

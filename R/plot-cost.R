@@ -167,7 +167,7 @@ bridge_plot_data <- function(bridge, most) {
   unit <- table$unit[1]
   largest <- parts$label[which.max(abs(parts$change))]
   moved <- if (nrow(parts) == 0) "nothing moved it" else sprintf("most by %s", largest)
-  list(rows = rows, limits = c(low, max(rows$above) + (if (kind == "date") 0.2 else 0.14) * max(diff(span), if (kind == "date") 1 else 0.01 * abs(span[2]))),
+  list(rows = rows, limits = c(low, max(rows$above) + (if (kind == "date") 0.3 else 0.14) * max(diff(span), if (kind == "date") 1 else 0.01 * abs(span[2]))),
     axis = if (kind == "date") sprintf("%s of the finish; changes in days", mark) else with_unit(mark, unit_in_brackets(unit)), kind = kind,
     title = sprintf("%s moved from %s to %s, %s", mark, told(start), with_unit(told(end), unit), moved),
     subtitle = if (kind == "date") "Shares are the mean of two orders of the parts. Lines: 95 % simulation error" else "Shares do not depend on the order of the parts. Lines: 95 % simulation error")

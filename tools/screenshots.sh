@@ -83,6 +83,12 @@ Rscript -e "
   schedule_figures <- list(plot_schedule(works, most = 25), plot_distribution(works, project_finish), plot_schedule_gains(works, most = 15),
     plot_slip(works, most = 25))
   for (i in 1:4) ggplot2::ggsave(sprintf('$work/schedule%d.png', i), schedule_figures[[i]], width = 9.6, height = 6, dpi = 100)
+  probed <- study_of(works) |> close_events(rock = 0) |>
+    replace_tasks(order_pipes = task(law_pert(40, 55, 100), after = 'design', calendar = 'every day', group = 'Supply',
+      label = 'Pipes ordered and delivered'))
+  money_figures <- list(plot_cash_flow(works), plot_joint(works), plot_critical_paths(works),
+    plot_bridge(bridge_results(works, simulate(probed, nsim = 10000, seed = 11), project_finish)))
+  for (i in 1:4) ggplot2::ggsave(sprintf('$work/money%d.png', i), money_figures[[i]], width = 9.6, height = 6, dpi = 100)
   costs <- round(quantile(law_gamma(mean = 900, sd = 400), (seq_len(240) - 0.5) / 240) *
     (1 + 0.1 * sin(7 * seq_len(240))), 1)
   save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
@@ -90,6 +96,7 @@ Rscript -e "
 
 montage "$work"/step[1-4].png -tile 2x2 -geometry +6+6 "$shots/steps.png"
 montage "$work"/schedule[1-4].png -tile 2x2 -geometry +6+6 "$shots/schedule.png"
+montage "$work"/money[1-4].png -tile 2x2 -geometry +6+6 "$shots/money.png"
 montage "$work"/cost[1-4].png -tile 2x2 -geometry +6+6 "$shots/costs.png"
 
 # page NAME SIZE FILE: what a browser shows
@@ -99,7 +106,6 @@ page() {
     "file://$3" > /dev/null 2>&1
 }
 page report 1280,1500 "$work/report.html"
-page report-phone 500,1000 "$work/report.html"
 # the page of a simulation that is under way
 (cd "$work" && ensayo run "$OLDPWD/inst/studies/network.yml" --out progress --runs 2000 --workers 2 --run-programs --watch pressure --page) \
   > /dev/null 2>&1 &
