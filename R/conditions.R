@@ -92,6 +92,12 @@ quoted <- function(x) paste0("`", x, "`")
 # "a, b and c"
 and_list <- function(x) if (length(x) < 2) x else paste(paste(x[-length(x)], collapse = ", "), "and", x[length(x)])
 
+# The first few of many.
+few_listed <- function(words, most = 5) {
+  if (length(words) <= most) return(and_list(words))
+  and_list(c(words[seq_len(most - 1)], count_of(length(words) - most + 1, "other")))
+}
+
 # "1 run", "2 runs"
 count_of <- function(n, noun) paste(count_text(n), if (n == 1 || endsWith(noun, "series")) noun else paste0(noun, "s"))
 

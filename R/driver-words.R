@@ -61,7 +61,7 @@ output_words <- function(result, name, advice = plain_advice) {
     if (labelled(input)) lower_first(quantity_label(result$study, input)) else input
   }, "", USE.NAMES = FALSE)
   # a name stays as it is at the head of a sentence
-  start <- function(inputs) if (labelled(inputs[1])) upper_first(and_list(of(inputs))) else and_list(of(inputs))
+  start <- function(inputs) if (labelled(inputs[1])) upper_first(few_listed(of(inputs))) else few_listed(of(inputs))
   fit <- table$r_squared[1]
   top <- leading_shares(table, 4, 0.05)
   curved <- table$input[has_finding(table, "curved")]

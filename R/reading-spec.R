@@ -120,7 +120,7 @@ joint_remark <- function(study, together, n) {
   shared <- Reduce(intersect, lapply(pair, function(name) reach(study$specs[[name]]$uses)), varying_names(study))
   sprintf("%s and %s %s%s", quoted(pair[1]), quoted(pair[2]),
     if (beyond[most] > 0) "tend to fail in the same runs" else "tend to fail in different runs",
-    if (length(shared)) sprintf(": both depend on %s", and_list(shared)) else "")
+    if (length(shared)) sprintf(": both depend on %s", few_listed(unique(owners_of(study, shared)))) else "")
 }
 
 # The limits that specs set for one output, each with the share of all runs that keep it.

@@ -80,7 +80,8 @@ event_inputs <- function(study) {
     add <- function(part, law, consequence = "", unit = NULL) {
       # the base case holds no occurrence where none is likelier than some
       never <- is_occurrences(law) && density_at(parameters_of(law)$count, 0) >= 0.5
-      input <- input(law, base = if (never) 0, unit = unit)
+      what <- if (part == "draw") "whether it happens" else paste0(part, if (nzchar(consequence)) paste(" on", consequence))
+      input <- input(law, base = if (never) 0, unit = unit, label = sprintf("%s: %s", event$label %||% name, what))
       input$event <- name
       input$aside <- TRUE
       made[[part_name(name, part, consequence)]] <<- input

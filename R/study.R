@@ -78,6 +78,14 @@ quantity_label <- function(study, name) {
   quantity$label %||% name
 }
 
+# The events and tasks that quantities belong to, else their own names.
+owners_of <- function(study, names) {
+  vapply(names, function(name) {
+    quantity <- study$inputs[[name]] %||% study$outputs[[name]]
+    quantity$event %||% quantity$task %||% name
+  }, "", USE.NAMES = FALSE)
+}
+
 quantity_unit <- function(study, name) {
   quantity <- study$inputs[[name]] %||% study$outputs[[name]]
   quantity$unit
