@@ -19,7 +19,7 @@ cli_commands <- list(
   parts = list(about = "tell how a total is made up", run = function(args) cli_parts(args)),
   costs = list(about = "show a cost tree code by code, with parts of the reserve that add up", run = function(args) cli_costs(args)),
   events = list(about = "tell what events did, and what it is worth to be rid of them", run = function(args) cli_events(args)),
-  schedule = list(about = "tell when tasks start and finish, what drives the finish, and how late each may be",
+  schedule = list(about = "tell when tasks start and finish, what drives the finish, how late each may be, and when money is spent",
     run = function(args) cli_schedule(args)),
   drivers = list(about = "tell what drives the outputs of a result folder", run = function(args) cli_drivers(args)),
   indices = list(about = "run a study file for the variance indices of its inputs",

@@ -42,10 +42,10 @@ file_sections <- function() {
 #' their names, formulas those that are texts by comparison (`if (season == "wet") ...`). `kind: text` is for texts of
 #' digits.
 #'
-#' A schedule is `schedule: {start: 2027-03-01, promised: 2027-06-30, status: 2027-04-01, calendar: crew}`, with `calendars: {crew: {days:
-#' Mon-Fri, hours: "07:00-16:00", holidays: [2027-12-24/2028-01-06]}}`, which may also have `worked`, `lost: {days: "pert(1, 4, 10)",
+#' A schedule is `schedule: {start: 2027-03-01, promised: 2027-06-30, status: 2027-04-01, calendar: crew, cost per day: 0.4, budget: 900,
+#' currency: kEUR}`, with `calendars: {crew: {days: Mon-Fri, hours: "07:00-16:00", holidays: [2027-12-24/2028-01-06, holidays.ics]}}`, which may also have `worked`, `lost: {days: "pert(1, 4, 10)",
 #' months: [11, 12]}` and `closures: {flood: {from: 2027-11-01, within: 120, days: 7, probability: 0.2}}` ([calendar()]), and
-#' `tasks: {dig: {duration: "pert(8, 10, 18)", after: survey}}` with the arguments of [task()], or `tasks: {file: tasks.csv}`.
+#' `tasks: {dig: {duration: "pert(8, 10, 18)", after: survey}}` with the arguments of [task()], or `tasks: {file: tasks.csv}` (or .json, .ics).
 #'
 #' `models` are outside programs, under the names of their arguments in [add_program()]; `program` is the command:
 #' ```

@@ -52,12 +52,20 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
     parts <- lapply(rlang::call_args(expr), rlang::new_quosure, env = rlang::quo_get_env(quosure))
     return(unlist(lapply(unname(parts), resolve_names, known = known, what = what, call = call)))
   }
-  if (is.symbol(expr) && normal_name(expr) %in% known) return(normal_name(expr))
+  name <- written_name(expr)
+  if (!is.null(name) && name %in% known) return(name)
   value <- tryCatch(rlang::eval_tidy(quosure), error = function(e) NULL)
   given <- if (is.character(value) && length(value) > 0) normal_name(value) else deparse1(expr)
   unknown <- given[!given %in% known]
   if (length(unknown)) stop_unknown_name(unknown[1], known, what, call = call)
   given
+}
+
+# A name as it stands in formulas: bare, or `finish(dig)` for a part of something.
+written_name <- function(expr) {
+  if (is.symbol(expr)) return(normal_name(expr))
+  if (!is.call(expr) || length(expr) != 2 || !is.symbol(expr[[1]]) || !(is.symbol(expr[[2]]) || is.character(expr[[2]]))) return(NULL)
+  normal_name(sprintf("%s[%s]", as.character(expr[[2]]), as.character(expr[[1]])))
 }
 
 # Names without those that are asked for by name alone, which the attribute `aside` has.
@@ -72,7 +80,8 @@ names_known <- function(quosure, known) {
   expr <- rlang::quo_get_expr(quosure)
   parts <- if (rlang::is_call(expr, "c")) rlang::call_args(expr) else list(expr)
   length(parts) > 0 && all(vapply(parts, function(part) {
-    (is.symbol(part) || rlang::is_string(part)) && nzchar(as.character(part)) && normal_name(part) %in% known
+    name <- if (rlang::is_string(part)) normal_name(part) else written_name(part)
+    !is.null(name) && nzchar(name) && name %in% known
   }, TRUE))
 }
 

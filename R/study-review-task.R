@@ -4,7 +4,7 @@ review_tasks <- function(study) {
   if (length(study$tasks) == 0) return(NULL)
   plan <- study$models$schedule$plan
   links <- task_links(study, NULL)
-  rbind(review_open_ends(study, links), review_task_links(study, links), review_fixed_dates(study), review_task_ranges(study),
+  rbind(review_open_ends(study, links), review_task_links(study, links), review_fixed_dates(study), review_dates_against_links(study, links), review_task_ranges(study),
     review_task_calendars(study, plan), review_tasks_alike(study, links))
 }
 
@@ -56,6 +56,25 @@ review_fixed_dates <- function(study) {
   finding("hint", and_list(utils::head(after, 4)), sprintf("%s a fixed date, which hides how late the tasks before %s are.",
     if (length(after) == 1) "It has" else "Each has", if (length(after) == 1) "it" else "them"),
     "Is the date a fact, or a plan? `schedule_table()` says in how many runs it holds the task back.")
+}
+
+# What its links do not allow: a task that was started before what it waits for was finished, or that is to start on a day on which what
+# comes before it cannot have been done.
+review_dates_against_links <- function(study, links) {
+  plain <- links[links$kind == "FS" & links$lag == "none", ]
+  day <- function(names, key) vapply(study$tasks[names], function(task) {
+    if (inherits(task[[key]], "Date")) as.double(task[[key]]) else NA_real_
+  }, 0, USE.NAMES = FALSE)
+  begun <- day(plain$to, "started")
+  early <- which(is.finite(begun) & !(day(plain$from, "finished") <= begun) %in% TRUE)
+  begins <- pmax(day(plain$from, "start_on"), day(plain$from, "not_before"), na.rm = TRUE)
+  late <- which(begins >= day(plain$to, "start_on"))
+  rbind(
+    if (length(early)) finding("hint", plain$to[early[1]], sprintf("It was started before `%s`, which it comes after, was finished.",
+      plain$from[early[1]]), "What is left of it waits for that. Is the link as the work was done?"),
+    if (length(late)) finding("warning", plain$to[late[1]], sprintf("It is to start on a day on which `%s`, which it comes after, cannot be done.",
+      plain$from[late[1]]), "Links win: the date holds nothing.")
+  )
 }
 
 review_task_ranges <- function(study) {

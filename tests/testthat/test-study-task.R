@@ -96,6 +96,14 @@ test_that("what events do to an input, a lag or a part of a task reaches the sch
   }
 })
 
+test_that("parts of tasks are named in readings as they are in formulas", {
+  res <- simulate(site(), 50, 1, progress = NULL)
+  expect_identical(percentiles(res, 50, finish(lay))$output, "lay[finish]")
+  expect_identical(percentiles(res, 50, c(finish(lay), "dig[start]"))$output, c("lay[finish]", "dig[start]"))
+  expect_identical(unique(drivers(res, finish(lay))$output), "lay[finish]")
+  expect_fault(percentiles(res, 50, finish(nothing)), "name", "nothing")
+})
+
 test_that("gains without an event are those of the runs without it and what needs it", {
   study <- study() |> add_tasks(dig = task(law_pert(8, 10, 18)), lay = task(law_pert(6, 8, 14), "dig SS + 2 days"), test = task(2, "lay")) |>
     add_events(rock = event(0.4, law_uniform(2, 9), on = dig), claim = event(0.5, 6, on = test, needs = rock),
@@ -231,6 +239,11 @@ test_that("a review finds what is wrong with a network", {
   apart <- study() |> add_calendars(x = calendar("Mon"), y = calendar("Tue")) |> add_tasks(a = task(1, calendar = "x"), b = task(1, "a",
     calendar = "y"), .start = "2027-03-01")
   expect_match(paste(as.data.frame(review(apart))$seen, collapse = " "), "no day in common")
+  dates <- study() |> add_tasks(a = task(law_uniform(2, 5), not_before = "2027-04-01"), b = task(3, "a", start_on = "2027-03-20"),
+    c = task(4, "b", started = "2027-03-02"), .start = "2027-03-01")
+  seen <- paste(as.data.frame(review(dates))$seen, collapse = " ")
+  expect_match(seen, "on a day on which `a`, which it comes after, cannot be done", fixed = TRUE)
+  expect_match(seen, "It was started before `b`, which it comes after, was finished", fixed = TRUE)
 })
 
 test_that("large schedules are built and run", {
