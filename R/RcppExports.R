@@ -169,8 +169,8 @@ cpp_end_group <- function(leader) {
     .Call(`_ensayo_cpp_end_group`, leader)
 }
 
-cpp_run_schedule <- function(given, n, asked, paths, limit, ends, threads) {
-    .Call(`_ensayo_cpp_run_schedule`, given, n, asked, paths, limit, ends, threads)
+cpp_run_schedule <- function(given, all, rows, asked, paths, limit, ends, threads) {
+    .Call(`_ensayo_cpp_run_schedule`, given, all, rows, asked, paths, limit, ends, threads)
 }
 
 cpp_calendar <- function(given, what, x) {

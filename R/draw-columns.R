@@ -9,13 +9,14 @@ draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
   addresses <- input_addresses(study, unique(leader), plan)
   uniforms <- known_uniforms(study, leader, addresses, plan, first, count)
   columns <- lapply(Filter(Negate(varies), study$inputs), held_value)
+  recipes <- new.env(parent = emptyenv())
   for (name in intersect(input_order(study), varying)) {
     law <- study$inputs[[name]]$law
     u <- uniforms[[leader[[name]]]]
     columns[[name]] <- if (is_linked(law)) linked_quantile(law, u, columns)
       else if (draws_by_runs(law, plan)) occurrences_column(law, u, addresses[[leader[[name]]]], plan, first, count)
-      else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count)
-      else draw_from(law, u, plan$threads)
+      else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count, recipes)
+      else draw_from(law, u, plan$threads, recipes)
   }
   columns[stepped] <- list(of_runs((plan$index %||% 0) * plan$nsim + first + seq_len(count)))
   columns[varying_names(study)]
@@ -49,17 +50,26 @@ known_uniforms <- function(study, leader, addresses, plan, first, count) {
 }
 
 # One input's draws, from its address or from uniform numbers at hand.
-draw_input <- function(law, address, plan, first, count) {
+draw_input <- function(law, address, plan, first, count, recipes = NULL) {
   ready <- ready_law(law)
-  recipe <- inversion_recipe(law, ready)
+  recipe <- known_recipe(law, ready, recipes)
   drawn <- if (is.null(recipe)) quantile_of(law, plan_uniforms(address, plan, first, count), ready)
     else finished_draw(ready, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads))
   inside_support(law, drawn, ready)
 }
 
-draw_from <- function(law, u, threads = 1) {
+# Inputs of the same law share its recipe, which `recipes` holds by the law's text while they are drawn.
+known_recipe <- function(law, ready, recipes) {
+  if (is.null(recipes) || !is_dear(law)) return(inversion_recipe(law, ready))
+  key <- law_text(law)
+  if (nchar(key, "bytes") > 5000) return(inversion_recipe(law, ready))  # an environment takes no longer names
+  if (is.null(recipes[[key]])) assign(key, inversion_recipe(law, ready), envir = recipes)
+  recipes[[key]]
+}
+
+draw_from <- function(law, u, threads = 1, recipes = NULL) {
   ready <- ready_law(law)
-  recipe <- inversion_recipe(law, ready)
+  recipe <- known_recipe(law, ready, recipes)
   drawn <- if (is.null(recipe)) quantile_of(law, u, ready) else finished_draw(ready, recipe, cpp_invert(u, recipe, threads))
   inside_support(law, drawn, ready)
 }

@@ -35,10 +35,12 @@ asked_of_tasks <- function(model) {
 # and free (floats), longer (how much longer it may take), critical, driver; `limit` the instant to which floats are counted; `ends`, in
 # days from the plan's day 0, those of periods, in each of which `paid` is what `payments` come to. What is a quantity of the study comes
 # as `columns` by name, too.
-run_schedule <- function(model, columns, n, asked = list(), paths = FALSE, limit = NA_real_, payments = list(), ends = numeric(),
-                         threads = threads_to_use()) {
-  plan <- c(plan_values(model$plan, columns), list(payments = payments))
-  made <- cpp_run_schedule(plan, n, asked, paths, limit, ends, threads)
+run_schedule <- function(model, columns, n, asked = list(), ...) run_plan(model, plan_values(model$plan, columns), n, asked, ...)
+
+# A plan of numbers; `rows` are the places of some runs, which alone are made.
+run_plan <- function(model, plan, n, asked = list(), rows = integer(), paths = FALSE, limit = NA_real_, payments = list(), ends = numeric(),
+                     threads = threads_to_use()) {
+  made <- cpp_run_schedule(c(plan, list(payments = payments)), n, rows, asked, paths, limit, ends, threads)
   given <- intersect(names(asked), names(task_quantities))
   made$columns <- do.call(c, c(list(list()), lapply(given, function(what) {
     stats::setNames(made[[what]], task_part(model$plan$names[asked[[what]]], task_quantities[[what]]))

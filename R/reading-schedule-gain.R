@@ -44,14 +44,15 @@ schedule_gain_rows <- function(result, of, percent, percentile) {
   if (length(candidates) == 0) stop_argument("of", "something that the schedule has", of)
   places <- vapply(candidates, function(candidate) candidate$place %||% NA_integer_, 0L)
   open <- unique(places[!is.na(places)])
-  made <- schedule_pass(result, list(critical = open))
+  ready <- ready_schedule(result)
+  made <- schedule_pass(result, list(critical = open), ready)
   good <- made$failed == 0
   with <- part_of_gain(made$exact[good], at, NULL)
   replicates <- telling_replicates(result)[good]
   rows <- lapply(seq_along(candidates), function(k) {
     candidate <- candidates[[k]]
     if (!is.na(places[k])) candidate$critical <- made$critical[[match(places[k], open)]]
-    gained <- gained_days(with, made$exact, finish_without(result, candidate, made$exact, good, percent), good, at, replicates)
+    gained <- gained_days(with, made$exact, finish_without(result, candidate, made$exact, good, percent, ready), good, at, replicates)
     list2DF(c(list(name = candidate$name, kind = candidate$kind, label = candidate$label,
       critical = if (is.na(places[k])) candidate$happens else mean(candidate$critical[good])), gained))
   })
@@ -78,41 +79,45 @@ gained_days <- function(with, before, without, good, at, replicates) {
 }
 
 # The finish in days from the start with a task's work changed, or without an event; only runs that may change are made again.
-finish_without <- function(result, candidate, finish, good, percent) {
-  again <- if (is.null(candidate$place)) quantities_without(result, candidate, good) else shorter_work(result, candidate, good, percent)
-  if (length(again$changed) && length(again$rows)) finish[again$rows] <- schedule_pass(result, rows = again$rows, changed = again$changed)$exact
+finish_without <- function(result, candidate, finish, good, percent, ready) {
+  again <- if (is.null(candidate$place)) plan_without(result, candidate, good, ready) else plan_shorter(result, candidate, good, percent, ready)
+  if (length(again$rows)) finish[again$rows] <- run_plan(ready$model, again$plan, ready$count, rows = again$rows)$exact
   finish
 }
 
 # What events add to a task stays as it is.
-shorter_work <- function(result, candidate, good, percent) {
-  study <- result$study
+plan_shorter <- function(result, candidate, good, percent, ready) {
   own <- task_part(candidate$name, "duration")
-  work <- study$models$schedule$plan$tasks$work[[candidate$place]]$name
+  work <- ready$model$plan$tasks$work[[candidate$place]]$name
+  known <- ready$plan$tasks$work[[candidate$place]]
   column <- function(name) rep_len(as.double(columns_for(result, name)[[1]]), length(good))
-  duration <- column(own)
+  duration <- if (work == own) rep_len(known, length(good)) else column(own)
   shorter <- switch(candidate$kind, shorter = duration * (1 - percent / 100), least = rep(min(duration[good]), length(duration)),
     certain = rep(mean(duration[good]), length(duration)))
   if (identical(shorter, duration)) return(NULL)
   if (work != own) {
-    formula <- study$outputs[[work]]$formula
+    formula <- result$study$outputs[[work]]$formula
     columns <- stats::setNames(lapply(formula$uses, function(name) if (name == own) shorter else columns_for(result, name)[[1]]), formula$uses)
     shorter <- as.double(new_evaluator(stats::setNames(list(formula), work))(columns, seq_along(good))$values[[work]])
   }
   # work that becomes none no longer waits for the next working hour; and a mean is more than some runs have
-  all <- candidate$kind == "certain" || any(shorter == 0 & column(work) > 0, na.rm = TRUE)
-  rows <- which(good & (all | candidate$critical))
-  list(rows = rows, changed = stats::setNames(list(shorter[rows]), work))
+  all <- candidate$kind == "certain" || any(shorter == 0 & known > 0, na.rm = TRUE)
+  ready$plan$tasks$work[[candidate$place]] <- shorter
+  list(rows = which(good & (all | candidate$critical)), plan = ready$plan)
 }
 
-# What the schedule uses of what the event changes, in the runs in which it happens.
-quantities_without <- function(result, candidate, good) {
+# The plan with what the event changes, of which the runs in which it happens are made.
+plan_without <- function(result, candidate, good, ready) {
   study <- result$study
   rows <- candidate$rows[good[candidate$rows]]
   if (length(candidate$changed) == 0 || length(rows) == 0) return(NULL)
   reach <- reach_of(study)
-  hit <- Filter(function(name) any(names(candidate$changed) %in% reach(name)), intersect(study$models$schedule$uses, names(study$outputs)))
-  list(rows = rows, changed = lapply(stats::setNames(nm = hit), calculated_again, result = result, changed = candidate$changed, rows = rows))
+  hit <- Filter(function(name) any(names(candidate$changed) %in% reach(name)), intersect(ready$model$uses, names(study$outputs)))
+  if (length(hit) == 0) return(NULL)
+  for (name in hit) {
+    ready$columns[[name]][rows] <- calculated_again(result, name, candidate$changed, rows)
+  }
+  list(rows = rows, plan = plan_values(ready$model$plan, ready$columns))
 }
 
 has_schedule_events <- function(result) length(removal_candidates(result, "project_finish", "events")) > 0

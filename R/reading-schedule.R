@@ -40,14 +40,16 @@ has_schedule <- function(result) length(result$study$tasks) > 0
 
 schedule_percentiles <- function(result) sort(unique(c(10, 50, result$study$readings$planning)))
 
-# The schedule through a result's runs, or some of them, again: what is not kept is a pass away. `changed` are other values of
-# quantities that it uses, in these runs.
-schedule_pass <- function(result, asked = list(), rows = NULL, changed = list(), ...) {
+# A result's schedule with the numbers of its runs, for many passes.
+ready_schedule <- function(result) {
   model <- result$study$models$schedule
-  columns <- columns_for(result, setdiff(model$uses, names(changed)))
-  n <- run_count(result)
-  if (!is.null(rows)) columns <- lapply(columns, function(column) if (column_length(column) == n) column_at(column, rows) else column)
-  run_schedule(model, c(columns, changed), if (is.null(rows)) n else length(rows), asked, ...)
+  columns <- columns_for(result, model$uses)
+  list(model = model, columns = columns, plan = plan_values(model$plan, columns), count = run_count(result))
+}
+
+# The schedule through a result's runs again: what is not kept is a pass away.
+schedule_pass <- function(result, asked = list(), ready = ready_schedule(result), ...) {
+  run_plan(ready$model, ready$plan, ready$count, asked, ...)
 }
 
 schedule_base <- function(result, asked, ...) {
@@ -64,12 +66,13 @@ schedule_columns <- function(result, most = 5e8) {
   share <- max(floor(most / (40 * run_count(result))), 1)
   wanted <- c("start", "finish", "total", "free", "critical", "driver")
   asked <- function(places) stats::setNames(rep(list(places), length(wanted)), wanted)
-  whole <- if (share >= n) schedule_pass(result, asked(seq_len(n)))
-  list(share = share, of = function(places) {
-    if (is.null(whole)) return(schedule_pass(result, asked(places)))
+  ready <- ready_schedule(result)
+  whole <- if (share >= n) schedule_pass(result, asked(seq_len(n)), ready)
+  list(share = share, ready = ready, of = function(places) {
+    if (is.null(whole)) return(schedule_pass(result, asked(places), ready))
     whole[wanted] <- lapply(whole[wanted], `[`, places)
     whole
-  }, project = whole %||% schedule_pass(result))
+  }, project = whole %||% schedule_pass(result, list(), ready))
 }
 
 schedule_rows <- function(result, percentiles) {
@@ -107,9 +110,8 @@ task_rows <- function(result, some, percentiles, base, columns) {
   made <- columns$of(some)
   good <- made$failed == 0
   finish <- made$exact[good]
-  used <- columns_for(result, study$models$schedule$uses)
   merged <- merge_delays(result, some, columns)
-  works <- lapply(plan_values(plan$tasks$work[some], used), function(work) if (length(work) > 1) work[good])
+  works <- lapply(columns$ready$plan$tasks$work[some], function(work) if (length(work) > 1) work[good])
   correlations <- rep(NA_real_, length(some))
   several <- lengths(works) > 0
   correlations[several] <- correlations_between(works[several], list(finish), TRUE)

@@ -31,7 +31,8 @@ slip_allowed <- function(result, days = c(0, 5), percentile = NULL) {
 slip_rows <- function(result, days, at) {
   study <- result$study
   names <- study$models$schedule$plan$names
-  made <- schedule_pass(result)
+  ready <- ready_schedule(result)
+  made <- schedule_pass(result, list(), ready)
   finish <- ifelse(made$failed == 0, made$exact, Inf)  # a failed run keeps no date
   n <- length(finish)
   planned <- percentile_values(finish, at, type = 1)
@@ -42,7 +43,7 @@ slip_rows <- function(result, days, at) {
     late <- finish > limit
     shares <- split(places, (places - 1) %/% 500)
     slips <- do.call(rbind, lapply(shares, function(some) {
-      floats <- schedule_pass(result, list(total = some, longer = some), limit = limit)
+      floats <- schedule_pass(result, list(total = some, longer = some), ready, limit = limit)
       t(vapply(seq_along(some), function(k) {
         vapply(list(floats$total[[k]], floats$longer[[k]]), function(float) {
           if (all(is.na(float[!late]))) return(NA_real_)

@@ -512,18 +512,19 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_run_schedule
-Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, Rcpp::NumericVector ends, int threads);
-RcppExport SEXP _ensayo_cpp_run_schedule(SEXP givenSEXP, SEXP nSEXP, SEXP askedSEXP, SEXP pathsSEXP, SEXP limitSEXP, SEXP endsSEXP, SEXP threadsSEXP) {
+Rcpp::List cpp_run_schedule(Rcpp::List given, int all, Rcpp::IntegerVector rows, Rcpp::List asked, bool paths, double limit, Rcpp::NumericVector ends, int threads);
+RcppExport SEXP _ensayo_cpp_run_schedule(SEXP givenSEXP, SEXP allSEXP, SEXP rowsSEXP, SEXP askedSEXP, SEXP pathsSEXP, SEXP limitSEXP, SEXP endsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type given(givenSEXP);
-    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type all(allSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type rows(rowsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type asked(askedSEXP);
     Rcpp::traits::input_parameter< bool >::type paths(pathsSEXP);
     Rcpp::traits::input_parameter< double >::type limit(limitSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type ends(endsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_run_schedule(given, n, asked, paths, limit, ends, threads));
+    rcpp_result_gen = Rcpp::wrap(cpp_run_schedule(given, all, rows, asked, paths, limit, ends, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -656,7 +657,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},
-    {"_ensayo_cpp_run_schedule", (DL_FUNC) &_ensayo_cpp_run_schedule, 7},
+    {"_ensayo_cpp_run_schedule", (DL_FUNC) &_ensayo_cpp_run_schedule, 8},
     {"_ensayo_cpp_calendar", (DL_FUNC) &_ensayo_cpp_calendar, 3},
     {"_ensayo_cpp_step_model", (DL_FUNC) &_ensayo_cpp_step_model, 8},
     {"_ensayo_cpp_run_steps", (DL_FUNC) &_ensayo_cpp_run_steps, 4},

@@ -1,6 +1,8 @@
 // Doors to schedules.
 #include <Rcpp.h>
 
+#include <deque>
+
 #include "core/schedule.h"
 #include "doors.h"
 
@@ -11,13 +13,27 @@ using ensayo::Schedule;
 
 namespace {
 
+// Which of the runs are made, all where there are no `rows`; and the columns of these.
+struct Runs {
+  std::size_t all;
+  Rcpp::IntegerVector rows;
+  std::deque<std::vector<double>> columns;
+  std::size_t count() const { return rows.size() > 0 ? static_cast<std::size_t>(rows.size()) : all; }
+};
+
 // One number for all runs, or a column with one for each.
-RunValue value_of(SEXP column, std::size_t n) {
+RunValue value_of(SEXP column, Runs& runs) {
   RunValue value;
   const double* numbers = doubles(column);
   if (Rf_xlength(column) == 1) value.constant = numbers[0];
-  else if (static_cast<std::size_t>(Rf_xlength(column)) == n) value.column = numbers;
-  else Rcpp::stop("a value for each run is needed");
+  else if (static_cast<std::size_t>(Rf_xlength(column)) != runs.all) Rcpp::stop("a value for each run is needed");
+  else if (runs.rows.size() == 0) value.column = numbers;
+  else {
+    runs.columns.emplace_back(runs.count());
+    std::vector<double>& some = runs.columns.back();
+    for (std::size_t i = 0; i < some.size(); ++i) some[i] = numbers[runs.rows[static_cast<R_xlen_t>(i)] - 1];
+    value.column = some.data();
+  }
   return value;
 }
 
@@ -34,7 +50,7 @@ Calendar calendar_of(const Rcpp::List& given) {
   return Calendar(patterns, Rcpp::as<std::vector<int>>(given["days"]), Rcpp::as<std::vector<int>>(given["week"]), given["workday"]);
 }
 
-Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
+Schedule schedule_of(const Rcpp::List& given, Runs& n) {
   Schedule made;
   made.start = given["start"];
   made.status = given["status"];
@@ -93,15 +109,17 @@ Schedule schedule_of(const Rcpp::List& given, std::size_t n) {
 
 }  // namespace
 
-// A schedule through `n` runs: list(finish, exact, failed, paths, and what is `asked` of tasks by their places: a list of columns for
+// A schedule through `all` runs, or those at the places `rows`: list(finish, exact, failed, paths, and what is `asked` of tasks by their places: a list of columns for
 // each of start, finish, total, free, longer, critical, driver). Floats are counted to `limit`, in days from the start, or where that
 // is NA to each run's own finish. `ends`, in days from day 0, are those of periods: `paid` is what is paid in each, of the plan's
 // `payments`, whose task is 0 for the project.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_run_schedule(Rcpp::List given, int n, Rcpp::List asked, bool paths, double limit, Rcpp::NumericVector ends,
-                            int threads) {
-  const auto runs = static_cast<std::size_t>(n);
-  const Schedule schedule = schedule_of(given, runs);
+Rcpp::List cpp_run_schedule(Rcpp::List given, int all, Rcpp::IntegerVector rows, Rcpp::List asked, bool paths, double limit,
+                            Rcpp::NumericVector ends, int threads) {
+  Runs held{static_cast<std::size_t>(all), rows, {}};
+  const Schedule schedule = schedule_of(given, held);
+  const std::size_t runs = held.count();
+  const int n = static_cast<int>(runs);
   Schedule::Result result;
   result.tasks.resize(schedule.tasks.size());
   Rcpp::NumericVector finish(n), exact(n);
