@@ -197,7 +197,7 @@ cash_rows <- function(money, percentiles) {
   table <- c(list(step = steps), of("spending", ""), of("spent", "spent_"))
   if ("budget" %in% names(money$study$outputs)) {
     table$budget <- as.double(money$base$outputs$budget)
-    above <- unclass_table(chance_by_step(money, above = spent > budget))
+    above <- unclass_table(chance_by_step(money, above = "spent > budget"))
     table[c("chance", "low", "high", "error", "ever")] <- above[c("chance", "low", "high", "error", "ever")]
   }
   table$unit <- rep(money$study$schedule$currency %||% "", length(steps))

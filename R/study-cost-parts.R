@@ -7,8 +7,7 @@ with_costs <- function(study, call = rlang::caller_env()) {
   inputs <- do.call(c, c(list(list()), unname(lapply(study$costs, cost_inputs))))
   old <- names(Filter(function(input) !is.null(input$cost), study$inputs))
   study$inputs[setdiff(old, names(inputs))] <- NULL
-  for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
-  study$inputs[names(inputs)] <- inputs
+  study$inputs[names(inputs)] <- with_streams(inputs, study$inputs)
   study <- bound_inputs(study, call)
   study$correlations <- own_correlations(study, of_events = TRUE)
   gone <- setdiff(c(study$correlations$a, study$correlations$b), names(study$inputs))

@@ -34,8 +34,7 @@ with_events <- function(study, coming = character(), call = rlang::caller_env())
   study$inputs[setdiff(old, names(inputs))] <- NULL
   taken <- intersect(setdiff(names(inputs), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(inputs[taken[1]], "event", taken, call)
-  for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
-  study$inputs[names(inputs)] <- inputs
+  study$inputs[names(inputs)] <- with_streams(inputs, study$inputs)
   study <- with_causes(with_event_outputs(bound_inputs(study, call), coming, call), call)
   if (length(study$tasks)) with_tasks(study, coming, call) else study
 }

@@ -151,11 +151,11 @@ add_inputs <- function(.study, ...) {
 bound_inputs <- function(study, call = rlang::caller_env()) {
   study <- with_taken(study, call)
   known <- quantity_vocabulary(study, names(study$inputs))
-  for (name in names(study$inputs)) {
-    place <- sprintf("Input %s", quoted(name))
-    study$inputs[[name]]$law <- bind_links(study$inputs[[name]]$law, known_at_step(known, study$inputs[[name]]$steps), place)
-    check_sharing(study, name, call)
-  }
+  study$inputs[] <- Map(function(input, name) {
+    input$law <- bind_links(input$law, known_at_step(known, input$steps), sprintf("Input %s", quoted(name)))
+    input
+  }, study$inputs, names(study$inputs))
+  for (name in names(Filter(function(input) !is.null(input$shares), study$inputs))) check_sharing(study, name, call)
   study <- in_study_sense(study)
   input_order(study)
   check_links_over_steps(study, call)
@@ -165,9 +165,17 @@ bound_inputs <- function(study, call = rlang::caller_env()) {
   study
 }
 
+# Inputs that are made anew keep the streams of those of their names.
+with_streams <- function(inputs, known) {
+  at <- match(names(inputs), names(known))
+  Map(function(input, name, at) {
+    input$stream <- (if (!is.na(at)) known[[at]]$stream) %||% name
+    input
+  }, inputs, names(inputs), at)
+}
+
 check_sharing <- function(study, name, call) {
   from <- study$inputs[[name]]$shares
-  if (is.null(from)) return(invisible())
   check_known_input(study, from, call)
   check_drawn_alike(study, name, from, "share an uncertainty", call)
   other <- study$inputs[[from]]

@@ -42,9 +42,9 @@ law_taken <- function(law, taken, name, inputs, call) {
 
 # Inputs that take from another follow it when it gets another law.
 with_taken <- function(study, call = rlang::caller_env()) {
-  for (name in names(study$inputs)) {
+  for (name in names(Filter(function(input) is_occurrences(input$law), study$inputs))) {
     input <- study$inputs[[name]]
-    if (!is_occurrences(input$law) || parameters_of(input$law)$take == "sum") next
+    if (parameters_of(input$law)$take == "sum") next
     par <- parameters_of(input$law)
     study <- with_single_ones(study, input$shares, name, call)
     law <- law_taken(study$inputs[[input$shares %||% ""]]$law, list(of = input$shares %||% name, take = par$take, above = par$above),

@@ -16,8 +16,7 @@ with_tasks <- function(study, coming = character(), call = rlang::caller_env()) 
   taken <- intersect(setdiff(names(inputs), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(inputs[taken[1]], "task", taken, call)
   refuse_taken(study, "project_finish", call)
-  for (name in names(inputs)) inputs[[name]]$stream <- study$inputs[[name]]$stream %||% name
-  study$inputs[names(inputs)] <- inputs
+  study$inputs[names(inputs)] <- with_streams(inputs, study$inputs)
   study <- with_task_formulas(bound_inputs(study, call), coming, call)
   model <- schedule_model(study, coming, call)
   outputs <- schedule_outputs(study, model)
@@ -60,11 +59,13 @@ check_task_names <- function(study, call) {
     stop_ensayo("name", sprintf("A group of tasks must have a name of its own; %s is taken.", quoted(clash[1])), name = clash[1], call = call)
   }
   dated <- !is.null(study$schedule$start)
-  for (name in known) {
-    task <- study$tasks[[name]]
+  may_come_before <- set_of(c(known, names(groups)))
+  for (i in seq_along(known)) {
+    name <- known[i]
+    task <- study$tasks[[i]]
     place <- sprintf("Task %s", quoted(name))
     for (link in task$links) {
-      if (!link$from %in% c(known, names(groups))) stop_unknown_name(link$from, c(known, names(groups)), sprintf(
+      if (is.null(may_come_before[[link$from]])) stop_unknown_name(link$from, c(known, names(groups)), sprintf(
         "a task or group that %s may come after", quoted(name)), call = call)
       if (name %in% c(link$from, groups[[link$from]])) {
         stop_ensayo("cycle", sprintf("%s must not come after itself.", place), sprintf("It reads %s.", quoted(link_text(link))), name = name,
@@ -95,8 +96,10 @@ stop_undated <- function(place, what, call) {
 with_durations_bound <- function(study, coming, call) {
   known <- set_of(c(quantity_names(study), coming))
   for (key in c("duration", names(cost_parts))) {
-    captured <- Filter(function(task) rlang::is_quosure(task[[key]]), study$tasks)
-    for (name in names(captured)) study$tasks[[name]][[key]] <- task_value_given(captured[[name]][[key]], key, name, known, call)
+    study$tasks[] <- Map(function(task, name) {
+      if (rlang::is_quosure(task[[key]])) task[[key]] <- task_value_given(task[[key]], key, name, known, call)
+      task
+    }, study$tasks, names(study$tasks))
   }
   study
 }
