@@ -49,10 +49,12 @@ run_plan <- function(model, plan, n, asked = list(), rows = integer(), paths = F
 }
 
 # The plan with numbers in the place of names.
-plan_values <- function(plan, columns) {
+plan_values <- function(plan, columns) filled_plan(plan, list2env(columns, parent = emptyenv()))
+
+filled_plan <- function(plan, columns) {
   if (!is.list(plan)) return(plan)
   if (is.character(plan[["name"]])) return(taken_values(plan, columns))
-  lapply(plan, plan_values, columns)
+  lapply(plan, filled_plan, columns)
 }
 
 taken_values <- function(taken, columns) {

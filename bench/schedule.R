@@ -7,7 +7,7 @@ network <- function(tasks, seed = 1) {
   named <- paste0("t", seq_len(tasks))
   made <- lapply(seq_len(tasks), function(i) {
     before <- if (i > 3) unique(sample(max(1, i - 20):(i - 1), 2)) else if (i > 1) i - 1
-    task(law_pert(2, 4 + i %% 5, 14), if (length(before)) paste(named[before], collapse = ", "), calendar = if (i %% 2) "weekdays" else "every day")
+    task(law_pert(2, 4 + i %% 5, 14 + i / tasks), if (length(before)) paste(named[before], collapse = ", "), calendar = if (i %% 2) "weekdays" else "every day")
   })
   study("Network") |> add_calendars(weekdays = calendar("Mon-Fri")) |>
     add_tasks(!!!stats::setNames(made, named), .start = "2027-03-01", .keep = c(t1))
