@@ -5,7 +5,7 @@ review_tasks <- function(study) {
   plan <- study$models$schedule$plan
   links <- task_links(study, NULL)
   rbind(review_open_ends(study, links), review_task_links(study, links), review_fixed_dates(study), review_dates_against_links(study, links), review_task_ranges(study),
-    review_task_calendars(study, plan), review_tasks_alike(study, links))
+    review_task_calendars(study, plan), review_tasks_alike(study, links), review_never_critical(study, plan))
 }
 
 # Tasks that nothing comes after, besides the last; and those that come after nothing, besides the first.
@@ -119,4 +119,31 @@ review_tasks_alike <- function(study, links) {
   if (length(twice) == 0) return(NULL)
   first <- names(study$tasks)[match(keys[twice[1]], keys)]
   finding("hint", names(study$tasks)[twice[1]], sprintf("It has the label and the links of `%s`.", first), "Is it the same task twice?")
+}
+
+# Tasks whose longest path ends before the project's shortest: with all days as few as may be, and as many. Where calendars change from
+# run to run, or a lag is taken off, the two ends are not told so.
+review_never_critical <- function(study, plan) {
+  taken_off <- vapply(plan$links$length, function(length) is.list(length) && length$times < 0, NA)
+  if (length(plan$closures) || length(plan$lost) || any(taken_off)) return(NULL)
+  most <- 1e4  # days, of what has no end
+  ends <- function(name) {
+    input <- study$inputs[[name]]
+    if (is.null(input)) return(c(0, most))
+    if (!is_law(held_value(input))) return(rep(as.double(held_value(input)), 2))
+    low <- support(input$law)
+    c(max(low[[1]], -most), min(low[[2]], most))
+  }
+  names <- unname(study$models$schedule$uses)
+  columns <- lapply(stats::setNames(nm = names), ends)
+  plan <- plan_values(plan, columns)
+  places <- seq_along(plan$names)
+  shortest <- run_plan(study$models$schedule, plan, 2, threads = 1)
+  if (any(shortest$failed > 0)) return(NULL)
+  slack <- run_plan(study$models$schedule, plan, 2, list(total = places), limit = shortest$exact[1], threads = 1)$total
+  never <- plan$names[vapply(slack, function(float) isTRUE(float[2] > 0), NA)]
+  if (length(never) == 0) return(NULL)
+  finding("hint", few_listed(never), sprintf("%s on the critical path, however long %s.", if (length(never) == 1) "It is never" else
+    sprintf("%d tasks are never", length(never)), if (length(never) == 1) "it takes" else "they take"),
+    "Is something missing that waits for it?")
 }

@@ -141,13 +141,16 @@ calendar_inputs <- function(study) {
   made <- list()
   for (name in used_calendars(study)) {
     calendar <- study$calendars[[name]]
-    add <- function(part, law, steps = NULL) {
+    add <- function(part, law, steps = NULL, what = part) {
       if (!is_law(law)) return()
-      input <- input(law, steps = steps, label = sprintf("Calendar %s, %s", name, sub(" [0-9]+$", "", part)))
+      input <- input(law, steps = steps, label = sprintf("Calendar %s, %s", name, what))
       input[c("task", "aside")] <- list(name, TRUE)
       made[[task_part(name, part)]] <<- input
     }
-    for (i in seq_along(calendar$lost)) add(sprintf("lost %d", i), calendar$lost[[i]]$days, lost_months(study, calendar$lost[[i]]))
+    for (i in seq_along(calendar$lost)) {
+      lost <- calendar$lost[[i]]
+      add(sprintf("lost %d", i), lost$days, lost_months(study, lost), sprintf("days lost in %s", paste(month.abb[lost$months], collapse = " ")))
+    }
     if (length(calendar$lost)) add("order", law_uniform(0, 1))
     for (key in names(calendar$closures)) {
       closed <- calendar$closures[[key]]

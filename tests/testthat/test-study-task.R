@@ -239,6 +239,13 @@ test_that("a review finds what is wrong with a network", {
   apart <- study() |> add_calendars(x = calendar("Mon"), y = calendar("Tue")) |> add_tasks(a = task(1, calendar = "x"), b = task(1, "a",
     calendar = "y"), .start = "2027-03-01")
   expect_match(paste(as.data.frame(review(apart))$seen, collapse = " "), "no day in common")
+  idle <- study() |> add_calendars(crew = calendar("Mon-Fri")) |>
+    add_tasks(a = task(law_uniform(10, 15), calendar = "crew"), b = task(law_uniform(3, 8)), c = task(law_uniform(9, 20)), end = task(0, "a, b, c"),
+      .start = "2027-03-01")
+  seen <- as.data.frame(review(idle))
+  expect_identical(seen$about[grepl("critical path", seen$seen)], "b")
+  res <- simulate(idle, 2000, 1, progress = NULL)
+  expect_identical(with(as.data.frame(schedule_table(res)), name[critical %in% 0]), "b")
   dates <- study() |> add_tasks(a = task(law_uniform(2, 5), not_before = "2027-04-01"), b = task(3, "a", start_on = "2027-03-20"),
     c = task(4, "b", started = "2027-03-02"), .start = "2027-03-01")
   seen <- paste(as.data.frame(review(dates))$seen, collapse = " ")
