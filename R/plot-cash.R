@@ -51,7 +51,7 @@ cash_plot_data <- function(result, by, budget) {
   readings <- result$study$readings
   table <- unclass_table(cash_rows(money, schedule_percentiles(result)))
   plan <- percentile_names(readings$planning)
-  panels <- c(quantity_label(money$study, "spent"), quantity_label(money$study, "spending"))
+  panels <- vapply(money$provenance$cash[c("spent", "spending")], quantity_label, "", study = money$study, USE.NAMES = FALSE)
   panel <- function(i) factor(panels[i], panels)
   n <- nrow(table)
   edges <- utils::head(c(table$step[1] - (if (n > 1) table$step[2] - table$step[1] else 1), table$step), n)

@@ -11,7 +11,7 @@
 #' @param budget Money that may be spent: a number; or numbers with names that are dates (days from the start, where the schedule has no
 #'   dates), from which on so much may have been spent in all. `NULL` for the schedule's budget, where it has one.
 #' @return `cash_flow()`: the result with the series `spending` (in each period), `spent` (in all by its end) and, where there is a budget,
-#'   `budget`; their steps are the last days of the periods. It cannot be written as a folder or go on with more runs. `cash_table()`: a data
+#'   `budget`; their steps are the last days of the periods. A name that the study has itself is written with `cash_` before it. It cannot be written as a folder or go on with more runs. `cash_table()`: a data
 #'   frame with a row for each period: `step`, its last day; a column for each percentile, `base` and `mean` of what is spent in it;
 #'   the same with `spent_` before it of what is spent by its end; `budget`; `chance` of having spent more than that, with its
 #'   simulation error (`low`, `high`, `error`), and `ever`, of having spent more at the end of that period or of one before; and `unit`.
@@ -53,6 +53,10 @@ has_cash <- function(result) has_schedule(result) && has_task_costs(result$study
 
 check_cash <- function(result, call = rlang::caller_env()) {
   check_schedule(result, call)
+  if (length(result$provenance$added)) {
+    stop_ensayo("argument", "The result must be one as it was simulated.", "It is one of `cash_flow()`.", "Use the one that was given to that.",
+      call = call)
+  }
   if (has_cash(result)) return(invisible())
   stop_ensayo("argument", "The tasks must have costs.", "They have none.",
     "Such as `task(law_pert(8, 10, 18), cost_per_day = 1.5)`.", call = call)
@@ -120,7 +124,7 @@ budget_given <- function(result, budget, call = rlang::caller_env()) {
 }
 
 # The result with what is spent as series.
-money_over <- function(result, periods, budget, call = rlang::caller_env()) {
+money_over <- function(result, periods, budget) {
   study <- result$study
   labels <- c(spending = if (is.numeric(periods$by)) sprintf("Spent in %s", count_of(periods$by, "day")) else sprintf("Spent in the %s", periods$by),
     spent = "Spent so far", budget = "Budget")
@@ -137,21 +141,17 @@ money_over <- function(result, periods, budget, call = rlang::caller_env()) {
     columns$budget <- matrix(may, run_count(result), length(steps), byrow = TRUE)
     base$budget <- may
   }
-  for (name in names(columns)) {
-    refuse_taken_by_cash(study, name, call)
-    study$outputs[[name]] <- new_output(NULL, list(label = labels[[name]], unit = study$schedule$currency), steps = steps)
-    result$base$outputs[[name]] <- base[[name]]
+  called <- stats::setNames(ifelse(names(columns) %in% c(quantity_names(study), names(study$tables)), paste0("cash_", names(columns)),
+    names(columns)), names(columns))
+  for (key in names(called)) {
+    study$outputs[[called[[key]]]] <- new_output(NULL, list(label = labels[[key]], unit = study$schedule$currency), steps = steps)
+    result$base$outputs[[called[[key]]]] <- base[[key]]
   }
   result$study <- study
-  result$store <- store_with(result$store, columns)
+  result$store <- store_with(result$store, stats::setNames(columns, called))
   result$provenance$added <- "money over time"
+  result$provenance$cash <- called
   result
-}
-
-refuse_taken_by_cash <- function(study, name, call) {
-  if (!name %in% quantity_names(study)) return(invisible())
-  stop_ensayo("name", sprintf("`cash_flow()` gives a series %s.", quoted(name)), "The study has a quantity of that name.",
-    "Rename that.", name = name, call = call)
 }
 
 cash_columns <- function(result, periods) {
@@ -184,6 +184,7 @@ cash_base <- function(result, periods) {
 
 # The usual figures of a result with these series.
 cash_rows <- function(money, percentiles) {
+  called <- as.list(money$provenance$cash)
   of <- function(name, before) {
     column <- run_column(money, name)
     good <- is_finite_run(column)
@@ -193,11 +194,11 @@ cash_rows <- function(money, percentiles) {
     table <- c(list(base = money$base$outputs[[name]]), stats::setNames(asplit(read, 1), c("mean", percentile_names(percentiles))))
     stats::setNames(lapply(table, as.double), paste0(before, names(table)))
   }
-  steps <- quantity_steps(money$study, "spent")
-  table <- c(list(step = steps), of("spending", ""), of("spent", "spent_"))
-  if ("budget" %in% names(money$study$outputs)) {
-    table$budget <- as.double(money$base$outputs$budget)
-    above <- unclass_table(chance_by_step(money, above = "spent > budget"))
+  steps <- quantity_steps(money$study, called$spent)
+  table <- c(list(step = steps), of(called$spending, ""), of(called$spent, "spent_"))
+  if (!is.null(called$budget)) {
+    table$budget <- as.double(money$base$outputs[[called$budget]])
+    above <- unclass_table(chance_by_step(money, above = !!sprintf("%s > %s", called$spent, called$budget)))
     table[c("chance", "low", "high", "error", "ever")] <- above[c("chance", "low", "high", "error", "ever")]
   }
   table$unit <- rep(money$study$schedule$currency %||% "", length(steps))
@@ -209,13 +210,14 @@ cash_rows <- function(money, percentiles) {
 # How much money must be there at most: of the highest that each run comes to, the median and the planning percentile, and the median step
 # at which it is reached.
 peak_need <- function(money) {
-  spent <- run_column(money, "spent")
+  name <- money$provenance$cash[["spent"]]
+  spent <- run_column(money, name)
   spent <- spent[is_finite_run(spent), , drop = FALSE]
   readings <- money$study$readings
   highest <- row_extremes(spent, pmax)
   at <- max.col(spent, "first")
   list(median = percentile_values(highest, 50), plan = percentile_values(highest, not_exceeded(readings$planning, readings$sense)),
-    step = quantity_steps(money$study, "spent")[percentile_values(at, 50, 1)], total = isTRUE(all.equal(highest, spent[, ncol(spent)])))
+    step = quantity_steps(money$study, name)[percentile_values(at, 50, 1)], total = isTRUE(all.equal(highest, spent[, ncol(spent)])))
 }
 
 reading_cash <- list(

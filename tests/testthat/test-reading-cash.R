@@ -131,7 +131,12 @@ test_that("bad costs and periods are told", {
   expect_fault(cash_flow(res, budget = c(5, 6)), "argument", "names")
   expect_fault(cash_flow(res, budget = c("2027-02-30" = 6)), "argument", "2027-02-30")
   expect_fault(write_result(cash_flow(res), withr::local_tempfile()), "argument", "cash_flow")
-  expect_fault(cash_flow(cash_flow(res)), "name", "spending")
+  expect_fault(cash_flow(cash_flow(res)), "argument", "cash_flow")
+  own <- paying_study(.budget = 90) |> add_inputs(budget = law_uniform(80, 100), spent = 3) |> simulate(50, 1, progress = NULL)
+  expect_true(all(c("spending", "cash_spent", "cash_budget") %in% series_names(cash_flow(own)$study)))
+  expect_equal(as.data.frame(cash_table(own, "week"))[c("spent_mean", "chance")], as.data.frame(cash_table(simulate(paying_study(.budget = 90), 50, 1,
+    progress = NULL), "week"))[c("spent_mean", "chance")])
+  expect_s3_class(plot_cash_flow(own), "ggplot")
   steps <- as.data.frame(cash_table(res, "week", budget = c("2027-03-10" = 50, "2027-03-20" = 500)))
   expect_equal(steps$budget, c(0, 50, rep(500, nrow(steps) - 2)))
 })
