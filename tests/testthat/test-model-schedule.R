@@ -147,3 +147,39 @@ test_that("a run with work that is no number from 0 on has failed, and says so",
   expect_equal(min(as.data.frame(schedule_table(res))$base_finish), 1.5)
   expect_equal(nrow(schedule_gains(res)), 2)
 })
+
+test_that("a network of paths in a row and side by side is what convolution says", {
+  days <- list(A = c(0.2, 0.5, 0.3), B = c(0.6, 0.4), C = c(0.1, 0.1, 0.3, 0.5), D = c(0.5, 0.5), E = c(0.3, 0.3, 0.4))  # of 1, 2, 3, ... days
+  in_a_row <- function(p, q) vapply(seq_len(length(p) + length(q)), function(k) {
+    first <- seq_along(p)[k - seq_along(p) >= 1 & k - seq_along(p) <= length(q)]
+    sum(p[first] * q[k - first])
+  }, 0)
+  latest <- function(p, q) {
+    n <- max(length(p), length(q))
+    diff(c(0, cumsum(c(p, numeric(n - length(p)))) * cumsum(c(q, numeric(n - length(q))))))
+  }
+  exact <- in_a_row(latest(in_a_row(days$A, days$B), in_a_row(days$C, days$D)), days$E)
+  law <- function(name) law_discrete(seq_along(days[[name]]), days[[name]])
+  res <- study() |> add_tasks(A = task(law("A")), B = task(law("B"), "A"), C = task(law("C")), D = task(law("D"), "C"),
+    E = task(law("E"), "B, D")) |> simulate(20000, 7, design = "random", progress = NULL)
+  shares <- tabulate(as.data.frame(res)$project_finish, length(exact)) / 20000
+  expect_equal(sum(exact), 1)
+  expect_true(all(abs(shares - exact) <= 4 * sqrt(exact * (1 - exact) / 20000)))
+})
+
+test_that("leap days are days, and nights on which clocks change are like others", {
+  ends <- function(start, days, ...) format(as_day(simulate(study() |> add_inputs(x = law_uniform(0, 1)) |>
+    add_tasks(a = task(days, ...), .start = start), 1, 1, progress = NULL)$base$outputs$project_finish))
+  expect_identical(ends("2028-02-28", 3), "2028-03-01")
+  expect_identical(ends("2027-02-28", 3), "2027-03-02")
+  expect_identical(ends("2096-02-28", 1461 * 4), "2112-02-28")  # 2100 is no leap year
+  for (zone in c("Europe/Madrid", "America/New_York", "UTC")) {
+    withr::local_timezone(zone)
+    expect_identical(ends("2027-03-27", 3), "2027-03-29")
+    expect_identical(ends("2027-10-30", 2.5), "2027-11-01")
+    shift <- study() |> add_inputs(x = law_uniform(0, 1)) |> add_calendars(night = calendar("Mon-Sun", hours = "00:00-06:00, 22:00-24:00")) |>
+      add_tasks(a = task(2, calendar = "night"), b = task(1, "a + 12 elapsed hours", calendar = "night"), .start = "2027-03-27")
+    base <- simulate(shift, 1, 1, progress = NULL)$base$outputs
+    expect_identical(format(as_day(c(base[["a[finish]"]], base[["b[start]"]]))), c("2027-03-28", "2027-03-29"))
+  }
+})
