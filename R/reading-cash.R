@@ -68,8 +68,8 @@ cash_periods <- function(result, by, call = rlang::caller_env()) {
   plan <- result$study$models$schedule$plan
   made <- schedule_pass(result)
   lags <- vapply(payments_of(result$study), function(payment) payment$lag, 0)
-  good <- made$exact[made$failed == 0]
-  last <- max(0, good) + max(0, lags)
+  finishes <- c(made$exact[made$failed == 0], schedule_base(result, list())$exact)
+  last <- max(0, finishes, na.rm = TRUE) + max(0, lags)
   first <- min(0, plan$tasks$started - plan$start, plan$tasks$finished - plan$start, na.rm = TRUE)
   units <- c("day", "week", "month", "quarter", "year")
   by <- by %||% if (plan$dated) suited_period(last - first) else signif(max((last - first) / 20, 1), 1)

@@ -141,6 +141,11 @@ test_that("bad costs and periods are told", {
   expect_equal(steps$budget, c(0, 50, rep(500, nrow(steps) - 2)))
 })
 
+test_that("the base case is paid in full where no run lasts as long", {
+  short <- study() |> add_tasks(a = task(law_uniform(2, 4), cost_per_day = 1)) |> set_base("a[duration]" = 30) |> simulate(20, 1, progress = NULL)
+  expect_equal(max(as.data.frame(cash_table(short, by = 2))$spent_base), 30)
+})
+
 test_that("a run whose cost fails has no money at any step", {
   res <- study() |> add_inputs(x = law_uniform(-1, 1)) |> add_tasks(a = task(3, cost = sqrt(x)), b = task(2, "a", cost_per_day = 1)) |>
     simulate(100, 1, progress = NULL)
