@@ -39,9 +39,11 @@ replace_inputs <- function(.study, ...) {
     }
     new["stream"] <- old["stream"]
     if (!is_law(new$law)) refuse_correlated(.study, name, "become a constant")
+    .study <- with_task_value(.study, name, new$law)
+    new[c("task", "aside")] <- old[c("task", "aside")]
     .study$inputs[[name]] <- new
   }
-  bound_inputs(.study)
+  if (any(names(given) %in% task_value_names(.study))) with_tasks(.study) else bound_inputs(.study)
 }
 
 #' @rdname replace_inputs

@@ -165,11 +165,13 @@ bound_inputs <- function(study, call = rlang::caller_env()) {
   study
 }
 
-# Inputs that are made anew keep the streams of those of their names.
+# Inputs that are made anew keep the streams of those of their names; of the same law, also at what they are held, and a base that was given.
 with_streams <- function(inputs, known) {
   at <- match(names(inputs), names(known))
   Map(function(input, name, at) {
-    input$stream <- (if (!is.na(at)) known[[at]]$stream) %||% name
+    old <- if (!is.na(at)) known[[at]]
+    input$stream <- old$stream %||% name
+    if (identical(old$law, input$law)) input[c("fixed", "base", "base_rule")] <- old[c("fixed", "base", "base_rule")]
     input
   }, inputs, names(inputs), at)
 }

@@ -168,3 +168,18 @@ daily_cost <- function(study, name, work) {
 
 # An input with what events add to it, where they do.
 now_called <- function(study, name) if (name %in% moved_inputs(study)) with_events_name(name) else name
+
+# The inputs that are what tasks were given.
+task_value_names <- function(study) {
+  c(unlist(lapply(c("duration", cost_parts), task_part, task = names(study$tasks)), use.names = FALSE), if (length(study$tasks)) day_cost_name)
+}
+
+# The study in which such an input has another law, so that the task is described by it.
+with_task_value <- function(study, name, law) {
+  task <- study$inputs[[name]]$task
+  if (identical(name, day_cost_name)) study$schedule$cost_per_day <- law
+  if (is.null(task) || is.null(study$tasks[[task]])) return(study)
+  key <- c("duration", names(cost_parts))[match(name, task_part(task, c("duration", cost_parts)))]
+  if (!is.na(key)) study$tasks[[task]][[key]] <- law
+  study
+}

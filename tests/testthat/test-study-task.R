@@ -104,6 +104,21 @@ test_that("parts of tasks are named in readings as they are in formulas", {
   expect_fault(percentiles(res, 50, finish(nothing)), "name", "nothing")
 })
 
+test_that("inputs of tasks are changed, held and given other base values, and stay so", {
+  works <- study("Works") |> add_tasks(dig = task(law_uniform(5, 6), cost_per_day = law_uniform(1, 2)), .start = "2027-03-01")
+  quick <- replace_inputs(works, "dig[duration]" = law_uniform(1, 2), "dig[cost per day]" = 3)
+  expect_identical(quick[names(works)], replace_tasks(works, dig = task(law_uniform(1, 2), cost_per_day = 3))[names(works)])
+  file <- withr::local_tempfile(fileext = ".yml")
+  write_study(add_tasks(quick, lay = task(2, "dig")), file)
+  d <- runs_of(read_study(file), 20)
+  expect_lt(max(d[["dig[duration]"]]), 2)
+  expect_equal(d$project_cost, 3 * d[["dig[duration]"]])
+  held <- fix_inputs(works, "dig[duration]" = 5.25) |> add_tasks(lay = task(2, "dig"))
+  expect_identical(held$inputs[["dig[duration]"]]$fixed, 5.25)
+  expect_equal(base_case(simulate(set_base(works, "dig[duration]" = 5.75) |> add_tasks(lay = task(2, "dig")), 5, 1, progress = NULL))$value[1], 5.75)
+  expect_identical(replace_inputs(works, "dig[duration]" = 0)$models$schedule$plan$tasks$milestone, TRUE)
+})
+
 test_that("gains without an event are those of the runs without it and what needs it", {
   study <- study() |> add_tasks(dig = task(law_pert(8, 10, 18)), lay = task(law_pert(6, 8, 14), "dig SS + 2 days"), test = task(2, "lay")) |>
     add_events(rock = event(0.4, law_uniform(2, 9), on = dig), claim = event(0.5, 6, on = test, needs = rock),
