@@ -2,13 +2,13 @@
 
 cli_schedule <- function(args) {
   call <- cli_parse(args, "schedule FILE|DIR [options]",
-    "Tell when tasks start and finish, which of them drive the finish, and how late each may be.",
+    "Tell when tasks start and finish, which of them drive the finish, how late each may be, and when money is spent.",
     options = c(list(
       optparse::make_option("--percentile", type = "character", help = "number [default: the planning percentile]"),
       optparse::make_option("--slip", type = "character", default = "0,5", help = "days by which the finish may move [default: %default]"),
       optparse::make_option("--of", type = "character",
         help = "what is won: shorter, least, certain, events, with commas between them [default: shorter, events]"),
-      optparse::make_option("--by", type = "character", help = "periods of money: day, week, month, quarter or year"),
+      optparse::make_option("--by", type = "character", help = "periods of money: day, week, month, quarter, year, or a number of days"),
       optparse::make_option("--check", action = "store_true", default = FALSE,
         help = "only look a study file's schedule over; nothing is run")
     ), cli_run_options(), list(cli_option_set(), cli_option_programs(), cli_option_changed(), cli_option_json())),
@@ -34,7 +34,7 @@ cli_schedule <- function(args) {
   gains <- as_call_fault(schedule_gains(result, cli_list(options$of) %||% c("shorter", if (has_schedule_events(result)) "events")))
   slip <- as_call_fault(slip_allowed(result, cli_numbers(options$slip, "--slip")))
   paths <- critical_paths(result, 5)
-  cash <- if (has_cash(result)) as_call_fault(cash_table(result, options$by))
+  cash <- if (has_cash(result)) as_call_fault(cash_table(result, cli_period(options$by)))
   if (options$json) {
     tables <- lapply(list(schedule = table, gains = gains, slip = slip, paths = paths, cash = cash), function(x) if (!is.null(x)) unclass_table(x))
     writeLines(to_json(c(list(study = result$study$title), Filter(length, tables))))
@@ -49,3 +49,6 @@ cli_schedule <- function(args) {
     if (!is.null(cash)) c("", heading("When the money is spent"), cell_lines(cash_cells(cash, result), cash_note(result)))))
   exit_codes[["done"]]
 }
+
+# A word, or a number of days.
+cli_period <- function(by) if (is.null(by) || !is_number_text(by)) by else cli_numbers(by, "--by")[1]

@@ -9,8 +9,8 @@
 #' @inheritParams cash_flow
 #' @return A ggplot object.
 #' @section Reading them: a band holds its share of the runs at each date by itself. `plot_cash_flow()` draws the median, the base case
-#'   dashed, and the budget as steps. In `plot_joint()` both limits of a pair on the line are kept together in the chance that
-#'   stands beside it: of the two percentiles by themselves that is not true.
+#'   dashed, and the budget as steps. In `plot_joint()` both limits of any pair on the line are kept together with the planning
+#'   chance: of the two planning percentiles by themselves that is not true.
 #' @section Errors: `ensayo_error_argument` where no task costs anything, or for limits that are no numbers or dates.
 #' @examples
 #' works <- study("Works") |>
@@ -64,7 +64,7 @@ cash_plot_data <- function(result, by, budget) {
     low = pmin(table$P10, table[[plan]]), high = pmax(table$P10, table[[plan]]), median = table$P50, base = table$base)
   unit <- result$study$schedule$currency
   need <- peak_need(money)
-  amount <- function(x) with_unit(format_decimals(x, decimals_of(max(table$spent_P50) / 10)), unit)
+  amount <- function(x) with_unit(format_decimals(x, output_decimals(result, "project_cost")), unit)
   share <- format_share(not_exceeded(readings$planning, readings$sense) / 100, 0)
   ends <- list(median = table$spent_P50[n], `base case` = table$spent_base[n], budget = table$budget[n])
   colours <- c(median = palette_ensayo$line, `base case` = palette_ensayo$accent, budget = palette_ensayo$ink)
@@ -105,41 +105,28 @@ plot_joint <- function(result, x = "project_finish", y = "project_cost", x_limit
 }
 
 joint_plot_data <- function(result, x, y, x_limit, y_limit, most) {
-  readings <- result$study$readings
-  limits <- joint_limits_of(result, x, y, not_exceeded(readings$planning, readings$sense) / 100, 60)
-  own <- list(project_finish = result$study$schedule$promised, project_cost = result$study$schedule$budget)
-  limit <- function(name, given, arg) {
-    given <- given %||% own[[name]]
-    if (is.null(given)) return(percentile_values(finite_values(result, name), not_exceeded(readings$planning, readings$sense),
-      kind_type(output_kind_of(result, name))))
-    if (is.character(given) && length(given) == 1) given <- read_day(given)
-    if (!(is.numeric(given) || inherits(given, "Date")) || length(given) != 1 || is.na(given)) {
-      stop_argument(arg, "one number, or a date that exists", given, call = rlang::caller_env(3))
-    }
-    as.double(given)
-  }
-  at <- list(x = limit(x, x_limit, "x_limit"), y = limit(y, y_limit, "y_limit"))
+  at <- joint_limits_given(result, c(x, y), list(x_limit = x_limit, y_limit = y_limit))
+  chances <- unclass_table(joint_chances_of(result, at$conditions))$chance
   a <- as.double(values_of(result, x))
   b <- as.double(values_of(result, y))
   good <- which(is.finite(a) & is.finite(b))
-  n <- length(a)
-  share <- function(kept_x, kept_y) sum((a[good] <= at$x) == kept_x & (b[good] <= at$y) == kept_y) / n
   shown <- good[unique(round(seq(1, length(good), length.out = min(most, length(good)))))]
   corners <- data.frame(x = c(-Inf, Inf, -Inf, Inf), y = c(-Inf, -Inf, Inf, Inf), hjust = c(-0.05, 1.05, -0.05, 1.05),
-    vjust = c(-0.4, -0.4, 1.4, 1.4), text = paste(format_share(c(share(TRUE, TRUE), share(FALSE, TRUE), share(TRUE, FALSE), share(FALSE,
-      FALSE))), c("keep both", "keep the second only", "keep the first only", "keep neither")))
-  names <- c(lower_first(quantity_label(result$study, x)), lower_first(quantity_label(result$study, y)))
-  corners$text <- sub("the second only", sprintf("only the %s", short_of(y)), sub("the first only", sprintf("only the %s", short_of(x)), corners$text))
-  said <- function(name, value) {
+    vjust = c(-0.4, -0.4, 1.4, 1.4), text = paste(format_share(c(chances[3], chances[2] - chances[3], chances[1] - chances[3], chances[4])),
+      c("keep both", sprintf("keep only the %s", short_of(y)), sprintf("keep only the %s", short_of(x)), "keep neither")))
+  said <- function(name, value, given) {
     kind <- output_kind_of(result, name)
-    with_unit(if (kind == "date") format_value(value, kind) else format_number(value, 4), quantity_unit(result$study, name))
+    shown <- if (given && kind != "date") format_given(value) else format_value(value, kind, output_decimals(result, name))
+    with_unit(shown, quantity_unit(result$study, name))
   }
-  plan <- format_share(not_exceeded(readings$planning, readings$sense) / 100, 0)
-  list(points = data.frame(x = a[shown], y = b[shown], kept = a[shown] <= at$x & b[shown] <= at$y), at = at, corners = corners,
-    limits = data.frame(x = as.double(limits$x), y = limits$y),
-    title = sprintf("%s of runs keep both: %s by %s, %s of %s at most", format_share(share(TRUE, TRUE)), names[1], said(x, at$x), names[2],
-      said(y, at$y)),
-    subtitle = sprintf("Any pair of limits on the line is kept together in %s of runs", plan))
+  readings <- result$study$readings
+  chance <- not_exceeded(readings$planning, readings$sense) / 100
+  limits <- joint_limits_of(result, x, y, chance, 60)
+  list(points = data.frame(x = a[shown], y = b[shown], kept = a[shown] <= at$limits[1] & b[shown] <= at$limits[2]),
+    at = list(x = at$limits[1], y = at$limits[2]), corners = corners, limits = data.frame(x = as.double(limits$x), y = limits$y),
+    title = sprintf("%s of runs keep both: %s by %s, %s of %s at most", format_share(chances[3]), lower_first(quantity_label(result$study, x)),
+      said(x, at$limits[1], at$given[1]), lower_first(quantity_label(result$study, y)), said(y, at$limits[2], at$given[2])),
+    subtitle = sprintf("Any pair of limits on the line is kept together in %s of runs", format_share(chance, 0)))
 }
 
 short_of <- function(name) switch(name, project_finish = "date", project_cost = "budget", name)

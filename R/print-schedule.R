@@ -13,15 +13,10 @@ schedule_cells <- function(result, table = schedule_rows(result, schedule_percen
     `base start` = day(table$base_start), `base finish` = day(table$base_finish),
     `base at` = ifelse(is.na(table$base_at), "", paste0("P", format_decimals(table$base_at, 0))),
     `start P50` = day(table$start_P50), `finish P10` = day(table$finish_P10), `finish P50` = day(table$finish_P50),
-    `finish plan` = day(table[[paste0("finish_", plan)]]), cost = ifelse(is.na(table$cost), "", format_decimals(table$cost, cost_decimals(table))),
+    `finish plan` = day(table[[paste0("finish_", plan)]]), cost = if (has_cash(result)) ifelse(is.na(table$cost), "", format_decimals(table$cost, output_decimals(result, "project_cost"))),
     float = ifelse(is.na(table$float), "", format_decimals(table$float, 1)),
     critical = ifelse(is.na(table$critical), "", format_share(table$critical, 0)))) |>
     renamed_cells(c(`finish plan` = paste("finish", plan)))
-}
-
-cost_decimals <- function(table) {
-  size <- abs(table$cost[is.finite(table$cost)])
-  if (length(size)) decimals_of(max(size) / 10) else NA
 }
 
 schedule_note <- function(result) {
@@ -64,16 +59,16 @@ print.ensayo_calendar <- function(x, ...) {
 
 cash_cells <- function(table, result) {
   marks <- percentile_names(schedule_percentiles(result))
-  amounts <- function(columns) {
-    x <- unlist(table[columns])
-    format_decimals(x, decimals_of(diff(range(0, x[is.finite(x)])) / 10))
+  # as many digits as tell the percentiles apart in most periods
+  block <- function(before, names) {
+    columns <- paste0(before, c("base", marks))
+    spread <- abs(table[[columns[length(columns)]]] - table[[columns[2]]])
+    cells <- lapply(table[columns], format_decimals, decimals_of(stats::median(spread[is.finite(spread) & spread > 0])))
+    stats::setNames(cells, names)
   }
-  block <- function(columns, names) {
-    stats::setNames(split(amounts(columns), rep(factor(columns, columns), each = nrow(table))), names)
-  }
-  drop_empty(c(list(`to the end of` = step_words(table$step)), block(c("base", marks), c("base", marks)),
-    block(c("spent_base", paste0("spent_", marks)), c("base in all", paste(marks, "in all"))),
-    if (!is.null(table$budget)) list(budget = format_number(table$budget), above = format_share(table$chance)),
+  drop_empty(c(list(`to the end of` = step_words(table$step)), block("", c("base", marks)),
+    block("spent_", c("base in all", paste(marks, "in all"))),
+    if (!is.null(table$budget)) list(budget = vapply(table$budget, format_given, ""), above = format_share(table$chance)),
     # money that comes in may end what was too much
     if (any(table$ever != table$chance)) list(`above by then` = format_share(table$ever))))
 }

@@ -139,8 +139,8 @@ calls_told <- function() getOption("ensayo.calls", TRUE)
 says_what <- c("output", "input", "spec", "condition", "about", "statistic", "alternative", "name", "code", "label", "event", "part")
 
 # Columns that a reader looks for first, and those missed least, where there is no room for all.
-most_telling <- c("finish_P80", "finish_P50", "critical", "base_finish", "float", "start_later", "take_longer", "P80", "allotment", "gain", "mean_gain", "net", "happens", "when_it_happens",
-  "value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low",
+most_telling <- c("finish_P80", "finish_P50", "critical", "base_finish", "float", "start_later", "take_longer", "P80", "allotment",
+  "gain", "mean_gain", "net", "happens", "when_it_happens", "value", "sign", "chance", "pass_rate", "mean", "sd", "P10", "P50", "P90", "base", "unit", "low",
   "high", "share")
 least_telling <- c("measure", "confidence", "basis", "rank", "runs", "failed", "base_at", "base_met", "mean_error", "cv", "skewness",
   "excess_kurtosis", "mode", "iqr", "p10_to_p90", "error", "effective_runs", "r_squared", "kind", "good", "met",

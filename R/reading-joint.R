@@ -97,3 +97,28 @@ typed_limits <- function(table, result, x, y) {
   for (key in names(names)) if (output_kind_of(result, names[[key]]) == "date") table[[key]] <- as_day(table[[key]])
   table
 }
+
+# What two outputs should be at most, as numbers and conditions: what was given, else the promised day and the budget, else their planning
+# percentiles. `given` tells which were stated.
+joint_limits_given <- function(result, names, asked, call = rlang::caller_env(2)) {
+  schedule <- result$study$schedule
+  stated <- list(project_finish = schedule$promised, project_cost = schedule$budget)
+  readings <- result$study$readings
+  at <- not_exceeded(readings$planning, readings$sense)
+  given <- Map(function(limit, name) limit %||% stated[[name]], asked, names)
+  limits <- unlist(Map(function(limit, name, arg) {
+    kind <- output_kind_of(result, name)
+    if (is.null(limit)) return(percentile_values(finite_values(result, name), at, kind_type(kind)))
+    if (is.character(limit) && length(limit) == 1 && kind == "date") limit <- read_day(limit)
+    if (!(is.numeric(limit) || inherits(limit, "Date")) || length(limit) != 1 || is.na(limit)) {
+      stop_argument(arg, "one number, or a date that exists", limit, call = call)
+    }
+    as.double(limit)
+  }, given, names, names(asked)), use.names = FALSE)
+  conditions <- Map(function(name, limit) {
+    value <- if (output_kind_of(result, name) == "date") call("date", format(as_day(limit))) else limit
+    rlang::new_quosure(call("<=", as.symbol(name), value), baseenv())
+  }, names, limits)
+  list(limits = limits, given = lengths(given) > 0,
+    conditions = read_conditions(stats::setNames(conditions, names(asked)), quantity_vocabulary(result$study), "Condition"))
+}

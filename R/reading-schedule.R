@@ -8,10 +8,10 @@
 #' @param percentiles Numbers from 0 to 100, in the study's sense; `NULL` for 10, 50 and the planning percentile.
 #' @return A data frame with a row for each task, in the order of the work, then for each group and the project: `name`, `label`, `group`,
 #'   `row` (`"task"`, `"milestone"`, `"group"` or `"project"`), `base_start`, `base_finish` (of the base case), `base_at` (the percentile at which
-#'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `cost` (the mean), `float` (the mean total
-#'   float, in days of work), `free_float` (the mean delay that moves no other task), `float_used` (the share of runs in which no
-#'   float is left), `critical` (the share of runs in which it is critical: the criticality index of Van Slyke 1963), `correlation` (the rank correlation of its work with the project's finish),
-#'   `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
+#'   the base finish stands), `start_P50`, `finish_P50`, ... for each percentile (dates, else days from the start), `cost` (the mean),
+#'   `float` (the mean total float, in days of work), `free_float` (the mean delay that moves no other task), `float_used` (the share of
+#'   runs in which no float is left), `critical` (the share of runs in which it is critical: the criticality index of Van Slyke 1963),
+#'   `correlation` (the rank correlation of its work with the project's finish), `cruciality` (the product of both: Williams 1992), and `merge_delay` of a task that comes after the finish of several: by how many
 #'   days the median of the latest of these finishes is later than the latest of their medians, and `held_back` of a task with a
 #'   fixed date: the share of runs in which that, and no link, says when it starts.
 #' @section What drives: a long task that is never critical may have a high correlation. Neither says what is won by shortening it:
@@ -126,8 +126,8 @@ task_rows <- function(result, some, percentiles, base, columns) {
       row = if (plan$tasks$milestone[i]) "milestone" else "task", base_start = base$start[[i]], base_finish = base$finish[[i]],
       base_at = percentile_in_sense(column("finish"), base$finish[[i]], study$readings$sense)),
       percentile_columns(column("start"), "start", percentiles, result), percentile_columns(column("finish"), "finish", percentiles, result),
-      list(cost = mean_cost(result, plan$names[i], good), float = mean(float), free_float = mean(column("free")), float_used = mean(float <= 0), critical = critical,
-        correlation = correlations[k], cruciality = critical * correlations[k], merge_delay = merged[k],
+      list(cost = mean_cost(result, plan$names[i], good), float = mean(float), free_float = mean(column("free")),
+        float_used = mean(float <= 0), critical = critical, correlation = correlations[k], cruciality = critical * correlations[k], merge_delay = merged[k],
         held_back = if (dated) mean(column("driver") == 0) else NA_real_, at = base$start[[i]]))
   }) |> lapply(list2DF) |> stacked()
 }

@@ -63,10 +63,7 @@ cost_outputs <- function(tree, call) {
     if (aside) made$aside <- TRUE
     made
   }
-  sum_of <- function(codes) {
-    terms <- lapply(cost_name(tree, codes), as.symbol)
-    if (length(terms) == 0) 0 else if (length(terms) == 1) terms[[1]] else as.call(c(quote(sum), terms))
-  }
+  sum_of <- function(codes) sum_of_names(cost_name(tree, codes))
   made <- lapply(stats::setNames(codes, cost_name(tree, codes)), function(code) {
     item <- tree$items[[code]]
     under <- codes[parents == code]
@@ -87,8 +84,7 @@ item_expr <- function(tree, item, siblings, call) {
       if (length(unknown)) stop_unknown_name(unknown[1], names(tree$items), "a code of the cost tree", call = call)
       if (length(of) == 0) stop_ensayo("argument", sprintf("The allowance %s must be a per cent of something.", quoted(item$code)),
         "No other item stands beside it.", "Say of which codes: `of`.", call = call)
-      terms <- lapply(cost_name(tree, of), as.symbol)
-      call("/", call("*", part("percent"), if (length(terms) == 1) terms[[1]] else as.call(c(quote(sum), terms))), 100)
+      call("/", call("*", part("percent"), sum_of_names(cost_name(tree, of))), 100)
     }
   if (is_law(item$factor)) expr <- call("*", expr, part("factor", "range"))
   for (key in c("currency", "price_level")) {

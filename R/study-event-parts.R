@@ -169,9 +169,7 @@ event_sums <- function(study) {
     families[[category]] <- as.character(unlist(Map(function(event, name) impact_name(name, names(event$impacts)), own, names(own))))
   }
   Map(function(members, family) {
-    terms <- lapply(members, as.symbol)
-    made <- new_output(if (length(terms) > 1) as.call(c(quote(sum), terms)) else if (length(terms)) terms[[1]] else 0,
-      list(label = sprintf("Sum of %s", family)))
+    made <- new_output(sum_of_names(members), list(label = sprintf("Sum of %s", family)))
     made[c("event", "aside")] <- list(family, TRUE)
     made
   }, families, names(families)) |> stats::setNames(sprintf("sum(%s)", names(families)))

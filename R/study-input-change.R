@@ -43,7 +43,7 @@ replace_inputs <- function(.study, ...) {
     new[c("task", "aside")] <- old[c("task", "aside")]
     .study$inputs[[name]] <- new
   }
-  if (any(names(given) %in% task_value_names(.study))) with_tasks(.study) else bound_inputs(.study)
+  if (any(names_of(given) %in% task_value_names(.study))) with_tasks(.study) else bound_inputs(.study)
 }
 
 #' @rdname replace_inputs

@@ -4,8 +4,8 @@ review_tasks <- function(study) {
   if (length(study$tasks) == 0) return(NULL)
   plan <- study$models$schedule$plan
   links <- task_links(study, NULL)
-  rbind(review_open_ends(study, links), review_task_links(study, links), review_fixed_dates(study), review_dates_against_links(study, links), review_task_ranges(study),
-    review_task_calendars(study, plan), review_tasks_alike(study, links), review_never_critical(study, plan))
+  rbind(review_open_ends(study, links), review_task_links(study, links), review_fixed_dates(study),
+    review_dates_against_links(study, links), review_task_ranges(study), review_task_calendars(study, plan), review_tasks_alike(study, links), review_never_critical(study, plan))
 }
 
 # Tasks that nothing comes after, besides the last; and those that come after nothing, besides the first.
@@ -131,8 +131,8 @@ review_never_critical <- function(study, plan) {
     input <- study$inputs[[name]]
     if (is.null(input)) return(c(0, most))
     if (!is_law(held_value(input))) return(rep(as.double(held_value(input)), 2))
-    low <- support(input$law)
-    c(max(low[[1]], -most), min(low[[2]], most))
+    reach <- support(input$law)
+    c(max(reach[[1]], -most), min(reach[[2]], most))
   }
   names <- unname(study$models$schedule$uses)
   columns <- lapply(stats::setNames(nm = names), ends)

@@ -14,7 +14,7 @@ cost_part <- function(task, key) task_part(task, cost_parts[[key]])
 day_cost_name <- "project_cost[per day]"
 days_cost_name <- "project_cost[days]"
 
-# Laws among them.
+# What of it is a law, as inputs.
 task_cost_inputs <- function(study) {
   made <- list()
   currency <- study$schedule$currency
@@ -80,11 +80,6 @@ with_task_costs <- function(study, coming, call) {
     if (!is.na(key)) study <- with_values_written(study, output$task, key, output$formula)
   }
   if (length(study$events)) with_impacts_added(study, call) else study
-}
-
-sum_of_names <- function(names) {
-  terms <- lapply(names, as.symbol)
-  if (length(terms) == 0) 0 else if (length(terms) == 1) terms[[1]] else as.call(c(quote(sum), terms))
 }
 
 # A task that is not there in a run costs nothing.

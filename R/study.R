@@ -72,6 +72,12 @@ family_members <- function(study, names = quantity_names(study)) {
   members[setdiff(names(members), names)]
 }
 
+# The sum of quantities as an expression; of none it is 0.
+sum_of_names <- function(names) {
+  terms <- lapply(names, as.symbol)
+  if (length(terms) == 0) 0 else if (length(terms) == 1) terms[[1]] else as.call(c(quote(sum), terms))
+}
+
 # What a reader calls a quantity: its label, or else its name.
 quantity_label <- function(study, name) {
   quantity <- study$inputs[[name]] %||% study$outputs[[name]]

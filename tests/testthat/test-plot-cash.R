@@ -10,7 +10,7 @@ test_that("the figure of money shows what the table says", {
   band <- ggplot2::layer_data(plot, 1)
   expect_equal(band$ymax, c(0, table$spent_P80))
   expect_equal(band$ymin, c(0, table$spent_P10))
-  expect_match(plot$labels$title, sprintf("80 %% of runs spend at most %s kEUR; %s exceed the budget", format_number(table$spent_P80[n]),
+  expect_match(plot$labels$title, sprintf("80 %% of runs spend at most %s kEUR; %s exceed the budget", format_decimals(table$spent_P80[n], output_decimals(res, "project_cost")),
     format_share(table$ever[n], 0)), fixed = TRUE)
   income <- paid_works(.budget = 60) |> add_tasks(payment = task(0, "lay", cost = -90, paid = "finish + 3 days")) |> simulate(200, 1, progress = NULL)
   expect_match(gsub("\n", " ", plot_cash_flow(income, by = 1)$labels$title),
@@ -33,9 +33,23 @@ test_that("the figure of date and cost counts its corners, and its line keeps bo
   expect_match(gsub("\n", " ", plot$labels$title), "finish of the project by 2027-03-24, cost of the project of 105 at most")
   line <- ggplot2::layer_data(plot, 2)
   expect_true(all(vapply(seq_len(nrow(line)), function(i) mean(d$project_finish <= line$x[i] & d$project_cost <= line$y[i]), 0) >= 0.8))
+  # the figures of the corners are those of the table
+  chances <- as.data.frame(joint_chances(res, project_finish <= date("2027-03-24"), project_cost <= 105))$chance
+  expect_match(as.character(corners$label[1]), format_share(chances[3]), fixed = TRUE)
+  expect_match(as.character(corners$label[4]), format_share(chances[4]), fixed = TRUE)
   other <- plot_joint(res, lay[float], project_cost, x_limit = 12)
   expect_match(gsub("\n", " ", other$labels$title), "by 12")
   expect_fault(plot_joint(res, x_limit = "2027-02-31"), "argument", "x_limit")
+})
+
+test_that("digits tell percentiles apart where much is certain and little is not", {
+  large <- study() |> add_tasks(a = task(law_uniform(4, 6), cost = 1e6, cost_per_day = 0.5), b = task(1, "a", cost = 5e5), .start = "2027-03-01",
+    .budget = 1500002.75) |> simulate(500, 1, progress = NULL)
+  cells <- cash_cells(cash_table(large, "month"), large)
+  last <- vapply(cells[c("P10 in all", "P50 in all", "P80 in all")], function(column) column[length(column)], "")
+  expect_length(unique(last), 3)
+  expect_identical(unique(cells$budget), "1500002.75")
+  expect_match(gsub("\n", " ", plot_joint(large)$labels$title), "1500002.75 at most", fixed = TRUE)
 })
 
 test_that("prints, command line and report have the money", {
@@ -51,6 +65,8 @@ test_that("prints, command line and report have the money", {
   json <- jsonlite::fromJSON(paste(call_cli("schedule", folder, "--json", "--by", "week")$output, collapse = "\n"))
   expect_equal(json$cash$spent_P80, table$spent_P80)
   expect_identical(call_cli("schedule", folder, "--by", "fortnight")$code, 2L)
+  days <- jsonlite::fromJSON(paste(call_cli("schedule", folder, "--json", "--by", "10")$output, collapse = "\n"))
+  expect_equal(days$cash$spent_P80, as.data.frame(cash_table(res, 10))$spent_P80)
   page <- withr::local_tempfile(fileext = ".html")
   write_report(res, page)
   expect_match(paste(readLines(page), collapse = " "), "Money over time")
