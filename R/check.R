@@ -148,6 +148,10 @@ check_whole <- function(result, what, call = rlang::caller_env()) {
       sprintf("One is counted from its start: %s.", result$provenance$from_start[1]),
       "Use the result that `from_start()` was asked of.", call = call)
   }
+  if (length(result$provenance$in_unit)) {
+    stop_ensayo("argument", sprintf("%s needs a result as it was simulated.", what),
+      sprintf("%s is in another unit.", quoted(names(result$provenance$in_unit)[1])), "Use the result that `in_unit()` was asked of.", call = call)
+  }
   if (length(result$provenance$given)) {
     stop_ensayo("argument", sprintf("%s needs all runs of a result.", what),
       sprintf("This one holds those given %s.", paste(quoted(result$provenance$given), collapse = " and ")),

@@ -21,6 +21,7 @@ cli_commands <- list(
   events = list(about = "tell what events did, and what it is worth to be rid of them", run = function(args) cli_events(args)),
   schedule = list(about = "tell when tasks start and finish, what drives the finish, how late each may be, and when money is spent",
     run = function(args) cli_schedule(args)),
+  budget = list(about = "make the uncertainty budget of a study file, with the simulation beside it", run = function(args) cli_budget(args)),
   drivers = list(about = "tell what drives the outputs of a result folder", run = function(args) cli_drivers(args)),
   indices = list(about = "run a study file for the variance indices of its inputs",
     run = function(args) cli_indices(args)),

@@ -45,6 +45,9 @@ stop_restated <- function(error, place, ...) {
   do.call(stop_ensayo, c(fields, list(expected = paste0(place, ": ", error$expected))))
 }
 
+# An error that the package itself catches, to find another way.
+leave_for <- function(reason, why, ...) rlang::abort(why, class = paste0("ensayo_", reason), ..., call = NULL)
+
 warn_ensayo <- function(message, cause, ...) {
   rlang::warn(message, class = c(paste0("ensayo_warning_", cause), "ensayo_warning"), ...)
 }

@@ -7,7 +7,12 @@ formulas_model <- function(study, names) {
 kind_formulas <- list(
   dear = FALSE,
   prepare = function(model, setting) formula_step(model$formulas, threads = setting$threads),
-  alone = function(model, setting) pieces_alone(model$formulas)
+  alone = function(model, setting) pieces_alone(model$formulas),
+  taylor = function(model, columns, kinks) {
+    language <- taylor_language()
+    for (name in names(model$formulas)) columns[[name]] <- evaluate_taylor(model$formulas[[name]], columns, language, kinks)
+    columns[names(model$formulas)]
+  }
 )
 
 # Formulas that hand whole columns to functions of the user's, to be evaluated alone.

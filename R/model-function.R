@@ -176,6 +176,14 @@ kind_function <- list(
     step <- kind_function$prepare(model, setting)
     list(list(uses = unname(model$uses), gives = model$gives, runs = model$checked,
       evaluate = evaluator_of(list(step), model$gives)))
+  },
+  taylor = function(model, columns, kinks) {
+    if (isTRUE(model$found$drew)) stop_undifferentiable("it draws random numbers")
+    if (length(Filter(Negate(is.null), model$steps))) stop_undifferentiable("it gives series")
+    arguments <- lapply(model$uses, function(name) columns[[name]])
+    names(arguments) <- names(model$uses)
+    if (model$as_list) arguments <- list(arguments)
+    kink_free(named_parts(do.call(taylor_function(model$fun$fun), arguments), model$gives)[model$gives], kinks)
   }
 )
 

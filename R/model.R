@@ -3,6 +3,8 @@
 #   prepare(model, setting)   a step of the evaluation (formula-evaluate.R): a function of columns, runs and a log
 #   alone(model, setting)     what must have the same value alone as among other runs: pieces for
 #                             check_runs_alone()
+#   taylor(model, columns, kinks)   what it gives of numbers that carry their derivatives (formula-taylor.R); left out where
+#                             derivatives are found from runs
 #   trial(model, setting, values, run, log)   one run with what happened in it (model-trial.R); left out where there is
 #                             nothing to tell
 # `setting` is what a simulation says besides the study: `seed`, behind what a model draws itself; `place`, the folder in

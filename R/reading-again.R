@@ -5,9 +5,7 @@
 calculated_again <- function(result, output, changed, rows = seq_len(run_count(result))) {
   study <- result$study
   needed <- needed_outputs(study, output)
-  study$outputs <- study$outputs[names(study$outputs) %in% needed]
-  study$models <- Filter(function(model) any(model$gives %in% needed), study$models)
-  for (name in names(study$models)) study$outputs[study$models[[name]]$gives] <- result$study$outputs[study$models[[name]]$gives]
+  study <- study_for(study, needed)
   wanted <- intersect(result$store$names, names(study$inputs))
   kept <- lapply(store_columns(result$store, setdiff(wanted, names(changed))), column_at, rows)
   held <- lapply(Filter(Negate(varies), study$inputs), held_value)
@@ -17,20 +15,10 @@ calculated_again <- function(result, output, changed, rows = seq_len(run_count(r
   evaluator <- study_evaluator(study, run_setting(result$provenance$seed, plan = plan_again(result$provenance)))
   on.exit(end_evaluator(evaluator))
   outcome <- evaluator(columns, run_numbers(result)[rows])
-  values <- rep_len(as.double(outcome$values[[output]]), length(rows))
+  values <- in_asked_unit(result, output, rep_len(as.double(outcome$values[[output]]), length(rows)))
   failed <- outcome$failures$run[outcome$failures$output %in% needed]
   values[match(failed, run_numbers(result)[rows], 0)] <- NA
   values
-}
-
-# An output and the outputs that it is calculated from.
-needed_outputs <- function(study, output) {
-  found <- character()
-  while (length(output)) {
-    found <- c(found, output)
-    output <- setdiff(intersect(unlist(lapply(study$outputs[output], function(one) one$formula$uses)), names(study$outputs)), found)
-  }
-  found
 }
 
 # The influence of each run on a percentile (Hampel 1974): the error of its mean is the percentile's, and that of a difference of

@@ -58,6 +58,7 @@ case_rows <- function(study, result, case, values) {
   fixed <- fix_inputs(study, !!!lapply(values, function(value) if (is.factor(value)) as.character(value) else value))
   outcome <- base_case_of(fixed)
   found <- vapply(outcome$outputs[scalar_outputs(study)], as.double, 0)
+  if (!is.null(result)) found[] <- mapply(function(name, value) in_asked_unit(result, name, value), names(found), found)
   met <- new_evaluator(study$specs)(case_columns(outcome, study), 1)$values
   names <- names(found)
   reason <- outcome$failures$reason[match(names, outcome$failures$output)]

@@ -9,6 +9,8 @@ run_details <- function(result, run, .folder = NULL) {
   trial <- trial_of(study, columns[names(study$inputs)], run_numbers(result)[at], result$provenance$seed,
     check_string(.folder, null = TRUE))
   trial$of <- result$provenance$hash
+  asked <- intersect(names(trial$outputs), names(result$provenance$in_unit))
+  trial$outputs[asked] <- lapply(asked, function(name) in_asked_unit(result, name, trial$outputs[[name]]))
   trial$recorded <- vapply(names(trial$outputs), function(name) same_words(columns[[name]], trial$outputs[[name]]), "")
   trial
 }

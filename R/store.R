@@ -25,7 +25,8 @@ store_kinds <- list(
     column = function(store, name, step) folder_column(store, name, step),
     piece = function(store, names, first, count) folder_piece(store, names, first, count)
   ),
-  # some of another store's runs, by their places, or its first ones; its series at a step, or counted from the start; more columns
+  # some of another store's runs, by their places, or its first ones; its series at a step, or counted from the start; columns in
+  # another unit; more columns
   view = list(
     column = function(store, name, step) {
       if (isTRUE(store$leading)) {
@@ -39,6 +40,10 @@ store_kinds <- list(
       if (name %in% names(store$added)) {
         column <- store$added[[name]]
         return(if (is.null(step)) column else unname(column[, step]))
+      }
+      if (name %in% names(store$converted)) {
+        rule <- store$converted[[name]]
+        return(store_column(store$of, name, step) * rule$times + rule$plus)
       }
       at <- store$step[[name]]
       if (identical(at, NA_integer_)) return(rep(NA_real_, store$count))
@@ -88,6 +93,13 @@ store_from_start <- function(store, name, rule) {
   kinds <- store$kinds
   kinds[[name]] <- "number"
   new_store("view", store$names, kinds, store$count, of = store, from_start = stats::setNames(list(rule), name))
+}
+
+# The store with columns in other units: `rules` have `times` and `plus` by name.
+store_converted <- function(store, rules) {
+  kinds <- store$kinds
+  kinds[names(rules)] <- "number"
+  new_store("view", store$names, kinds, store$count, of = store, converted = rules)
 }
 
 # `sign` says which way is positive; `percent` whether it is per cent of the start.

@@ -89,3 +89,22 @@ outputs_that_vary <- function(study) {
   for (j in match(output_order(study$outputs), names)) varies[j] <- any(varies[needs[[j]]])
   stats::setNames(varies, names)[names(study$outputs)]
 }
+
+# An output and the outputs that it is calculated from.
+needed_outputs <- function(study, output) {
+  found <- character()
+  while (length(output)) {
+    found <- c(found, output)
+    output <- setdiff(intersect(unlist(lapply(study$outputs[output], function(one) one$formula$uses)), names(study$outputs)), found)
+  }
+  found
+}
+
+# The study with the outputs that are needed alone, and what the models give that they need.
+study_for <- function(study, needed) {
+  models <- Filter(function(model) any(model$gives %in% needed), study$models)
+  needed <- c(needed, unlist(lapply(models, function(model) model$gives)))
+  study$outputs <- study$outputs[names(study$outputs) %in% needed]
+  study$models <- models
+  study
+}

@@ -13,7 +13,7 @@
 #   table(study)                a data frame for readers
 # A record may leave out all but `title`. The part's value is the study's field of its name.
 study_parts <- function() {
-  list(settings = part_settings, inputs = part_inputs, correlations = part_correlations, tables = part_tables,
+  list(units = part_units, settings = part_settings, inputs = part_inputs, correlations = part_correlations, tables = part_tables,
     models = part_models, costs = part_costs, calendars = part_calendars, schedule = part_schedule, tasks = part_tasks, events = part_events, outputs = part_outputs, specs = part_specs, readings = part_readings)
 }
 

@@ -147,6 +147,7 @@ file_inputs <- function(study, records, folder, sense = NULL, needed = TRUE) {
     register <- inputs_from_table(read_inputs(beside(records$file, folder)), records$file)
     records$file <- NULL
   }
+  records[] <- Map(with_data_of_file, records, names(records), MoreArgs = list(folder = folder))
   inputs <- Map(input_from_record, lapply(records, in_file_sense, sense), normal_name(names(records)))
   add_inputs(study, c(register, with_families(inputs)))
 }

@@ -14,8 +14,7 @@
 #' @section What is looked for: inputs that nothing uses; inputs described as uncertain but fixed; outputs that no
 #'   uncertain input reaches; outputs that fail in the base case; laws with probability beyond `positive`, `lower` or
 #'   `upper`; base values outside the law or far in its tail (below P1, above P99); truncations that cut more than 5
-#'   %; a count of occurrences multiplied by one draw of their size; sums, differences and comparisons of different
-#'   units; too few runs; correlations near the edge of the possible; inputs of one group or source taken as
+#'   %; a count of occurrences multiplied by one draw of their size; units that do not belong together ([add_units()]); too few runs; correlations near the edge of the possible; inputs of one group or source taken as
 #'   independent; inputs that look alike. Of events and costs: what may be counted twice, as an event and in an item's range; per cents
 #'   of what is uncertain itself; events too rare for the runs; ranges without a reason; costs that are all independent, with what a
 #'   correlation of 0.2 would do. Of schedules: open ends; waits that should be tasks; overlaps longer than a task; fixed dates; long tasks
@@ -37,7 +36,7 @@ review <- function(study, nsim = NULL, percentiles = numeric(), share = 0.001) {
   share <- check_number(share, at_least = 0, at_most = 1)
   asked <- list(nsim = nsim, percentiles = percentiles, share = share)
   findings <- do.call(rbind, c(list(finding(character(), character(), character(), character()), review_use(study)),
-    unname(of_parts("reviewed", study, asked)), list(review_units(study), review_runs(study, nsim, percentiles))))
+    unname(of_parts("reviewed", study, asked)), list(review_runs(study, nsim, percentiles))))
   findings <- findings[order(match(findings$severity, c("error", "warning", "hint"))), , drop = FALSE]
   new_table(as.list(findings))
 }
@@ -175,56 +174,6 @@ product_parts <- function(expr) {
     parts <- c(if (rlang::is_call(expr[[3]], c("*", "("))) product_parts(expr[[3]]) else list(expr[[3]]), parts)
     expr <- expr[[2]]
   }
-}
-
-# Declared units alone are compared: where two quantities are added, subtracted or compared, theirs must be the same.
-review_units <- function(study) {
-  units <- Filter(Negate(is.null), lapply(c(study$inputs, study$outputs), function(quantity) quantity$unit))
-  if (length(units) == 0) return(NULL)
-  units <- list2env(units, parent = emptyenv())
-  formulas <- formulas_of(study)
-  do.call(rbind, Map(function(formula, name) {
-    clash <- unit_clash(formula$expr, units)
-    whole <- if (is.null(clash)) declared_clash(formula$expr, units, units[[name]])
-    clash <- clash %||% whole
-    if (is.null(clash)) return(NULL)
-    finding("warning", name, sprintf("It puts together %s [%s] and %s [%s].", clash[1], clash[2], clash[3], clash[4]),
-      "Convert one of them, or correct its unit.")
-  }, unname(formulas), names(formulas)))
-}
-
-joining <- c("+", "-", "<", "<=", ">", ">=", "==", "!=", "min", "max", "sum", "mean", "pmin", "pmax")
-
-# The first two terms of a sum, comparison, minimum, ... with units that differ; NULL where there are none.
-unit_clash <- function(expr, units) {
-  if (!is.call(expr)) return(NULL)
-  for (part in as.list(expr)[-1]) {
-    clash <- unit_clash(part, units)
-    if (!is.null(clash)) return(clash)
-  }
-  if (!call_head(expr) %in% joining) return(NULL)
-  terms <- Filter(function(part) nzchar(unit_of_term(part, units)), as.list(expr)[-1])
-  found <- vapply(terms, unit_of_term, "", units = units)
-  other <- which(found != found[1])[1]
-  if (length(found) < 2 || is.na(other)) return(NULL)
-  c(quoted(deparse1(terms[[1]])), found[1], quoted(deparse1(terms[[other]])), found[other])
-}
-
-# An output that is a plain sum has the unit of its terms.
-declared_clash <- function(expr, units, declared) {
-  unit <- unit_of_term(expr, units)
-  if (is.null(declared) || !nzchar(declared) || !nzchar(unit) || unit == declared) return(NULL)
-  c(quoted(deparse1(expr)), unit, "its own unit", declared)
-}
-
-# The unit of a term where it is plain: a quantity, or a sum, minimum, ... of quantities of one unit; else "".
-unit_of_term <- function(expr, units) {
-  if (is.symbol(expr)) return(units[[as.character(expr)]] %||% "")
-  if (rlang::is_call(expr, c("(", "abs", "round"))) return(unit_of_term(expr[[2]], units))
-  if (!is.call(expr) || !call_head(expr) %in% setdiff(joining, c("<", "<=", ">", ">=", "==", "!="))) return("")
-  found <- unique(vapply(as.list(expr)[-1], unit_of_term, "", units = units))
-  found <- found[nzchar(found)]
-  if (length(found) == 1) found else ""
 }
 
 # A percentile wants ten runs beyond it; a spec is a share that wants a hundred.

@@ -10,6 +10,7 @@
 #   events            named list of events, where there are any
 #   calendars, schedule, tasks   working calendars, what tasks have in common, and tasks, where there are any
 #   costs             named list of cost trees, where there are any
+#   units             units of the study's own, by name: their definition, "" of one that is a base
 #   readings          how the house reads results: percentiles, planning percentile and its sense, chances
 
 new_study <- function(title, question) {

@@ -37,7 +37,7 @@ test_that("certificates and observations follow JCGM 101:2008", {
   # the coverage interval of the mean is that of a t test
   expect_equal(unname(quantile(law_observed(data, of = "mean"), c(0.025, 0.975))), as.double(t.test(data)$conf.int))
   expect_fault(law_observed(data), "argument", "`of` must be given")
-  expect_fault(law_observed(1, of = "mean"), "argument", "at least 2")
+  expect_fault(law_observed(1, of = "mean"), "argument", "two observations or more")
   expect_fault(law_observed(data, n = 4, of = "mean"), "argument", "some of both")
   expect_fault(law_measured(20, expanded = 0.06), "argument", "coverage factor")
   expect_fault(law_measured(20, half_width = 0.5, k = 2), "argument")

@@ -1,8 +1,11 @@
 findings_of <- function(study, ...) review(study, ...)
 
 test_that("the demo study and the README's are clean", {
-  expect_identical(nrow(review(read_study(demo_file()), nsim = 10000, percentiles = c(5, 10, 50, 90, 95))), 0L)
-  expect_identical(nrow(review(gravity_main())), 0L)
+  # the demo's one weak spot is meant: a level that stands in a formula as a bare number
+  for (found in list(review(read_study(demo_file()), nsim = 10000, percentiles = c(5, 10, 50, 90, 95)), review(gravity_main()))) {
+    expect_equal(as.data.frame(found)[c("severity", "about", "seen")], data.frame(severity = "hint", about = "pressure",
+      seen = "In `spring - 12`, `12` has no unit, and `spring` is in m."), ignore_attr = TRUE)
+  }
 })
 
 # The finding about `name` whose words hold `words`; and none about it once the study is mended.
@@ -51,7 +54,7 @@ test_that("units that do not go together are found", {
   s <- base(a = input(law_normal(1, 1), unit = "m"), b = input(law_normal(1, 1), unit = "mm"), c = law_normal(0, 1))
   expect_finding(s |> add_outputs(y = a + b), "y", "`a` [m] and `b` [mm]", s |> add_outputs(y = a + b / 1000))
   expect_finding(s |> add_outputs(y = 3 * max(a - 12, c, b)), "y", "`a - 12` [m] and `b` [mm]")
-  expect_finding(s |> add_outputs(y = output(a - 12, unit = "L")), "y", "its own unit [L]")
+  expect_finding(s |> add_outputs(y = output(a - 12, unit = "L")), "y", "Its formula gives m, and its unit is L.")
   expect_finding(s |> add_outputs(y = a) |> add_specs(far = a > b), "far", "[m] and `b` [mm]")
 })
 

@@ -1,0 +1,26 @@
+test_that("numbers are rounded as their decimal text reads, ties to the even digit", {
+  round <- ensayo:::rounded_decimal
+  expect_identical(round(c(0.15, 0.25, 0.35, 2.5, 3.5, -2.5), c(1, 1, 1, 0, 0, 0)), c(0.2, 0.2, 0.4, 2, 4, -2))
+  expect_identical(round(c(1250, 1350, 12345), c(-2, -2, -3)), c(1200, 1400, 12000))
+  expect_identical(round(c(1.001, 1, 0.0001), 2, up = TRUE), c(1.01, 1, 0.01))
+  expect_identical(round(c(0.004, 0.005, 0.006, 0), 2), c(0, 0, 0.01, 0))
+  expect_identical(round(c(NA, Inf, -Inf), 2), c(NA, Inf, -Inf))
+  expect_identical(round(c(1e300, 1e-300), 2), c(1e300, 0))
+})
+
+test_that("a result has the places of its uncertainty", {
+  stated <- function(value, u, ...) unname(ensayo:::stated_texts(value, u, ...))
+  expect_identical(stated(20.0249, 0.0995), c("20.02", "0.10"))
+  expect_identical(stated(2.5, 9.96), c("2", "10"))
+  expect_identical(stated(1, 9.95), c("1", "10"))
+  expect_identical(stated(1, 9.95, 1), c("0", "10"))
+  expect_identical(stated(10.0575, 0.027), c("10.058", "0.027"))
+  expect_identical(stated(10.47, 0.0991), c("10.470", "0.099"))
+  expect_identical(stated(10.47, 0.0991, 2, "up"), c("10.47", "0.10"))
+  expect_identical(stated(100, 0.05), c("100.000", "0.050"))
+  expect_identical(stated(123456.789, 1234), c("123 500", "1200"))
+  expect_identical(stated(-0.0004, 0.0021), c("-0.0004", "0.0021"))
+  expect_identical(stated(0.00001, 0.25), c("0.00", "0.25"))
+  expect_identical(stated(1e-12, 3.456e-14), c("1.000e-12", "3.5e-14"))
+  expect_identical(stated(5, 0), c("5", "0"))
+})
