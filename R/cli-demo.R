@@ -12,7 +12,9 @@ demos <- list(
     about = "what the renewal of the network costs: items, events, what to hold and to avoid",
     story = function(result, out) renewal_story(result, out)),
   works = list(file = "works.yml", with = "works", about = "when the works are done: 40 tasks, two crews, rain, six events, a promised day",
-    story = function(result, out) works_story(result))
+    story = function(result, out) works_story(result)),
+  meter = list(file = "meter.yml", with = "meter", about = "the station's flow meter, calibrated by weighing: a budget, and whether it keeps its tolerance",
+    story = function(result, out) meter_story(result, out))
 )
 
 cli_demo <- function(args) {
@@ -108,6 +110,27 @@ works_story <- function(result) {
     sprintf("Of the events, \"%s\" is worth most to be rid of: %s days of the %s.", event$label, days(event$gain), mark),
     sprintf("Of the tasks, \"%s\" wins most where it is ten per cent shorter: %s days.", task$label, days(task$gain)),
     sprintf("\"%s\" may start %s days of work later without moving it.", slip$label, days(slip$start_later))))
+}
+
+# What is stated, whether the linear budget will do, and what is decided.
+meter_story <- function(result, out) {
+  made <- budget(result$study, "error")
+  verdict <- budget_verdict(made, seed = result$provenance$seed)
+  page <- file.path(out, "budget.html")
+  write_budget(made, page, verdict)
+  stated <- budget_result(made)
+  first <- made$rows[1, ]
+  judged <- conformity(made, -0.5, 0.5, rule = "guarded", risk = 0.05)
+  band <- acceptance_limits(-0.5, 0.5, made, "guarded", 0.05)
+  told_story("Does the meter keep its tolerance", c(
+    sprintf("%s", statement_words(made)),
+    sprintf("%s of the variance comes from the %s: eight fillings scatter more than the balance and the water together.", format_share(first$share, 0),
+      lower_first(first$label)),
+    "The balance weighs twice, and its zero goes out: one certificate is one input, however often it is used.",
+    verdict_words(verdict),
+    sprintf("The error lies within half a per cent with probability %s; with guard bands of %s %% the meter is %s.", format_share(judged$conforms),
+      decimal_text(band$guard, decimals_for(stated$standard, 2)), if (judged$decision == "accept") "accepted" else "rejected"),
+    sprintf("The page for the client is in %s.", page)))
 }
 
 # What the rehearsal shows that the single number hid, in the run's own figures.

@@ -49,7 +49,7 @@ budget_plot_data <- function(budget, most) {
     else sprintf("%s contributes most to the uncertainty of %s", rows$label[which.max(abs(rows$contribution))], lower_first(name))
   # room for the figures beside the bars
   width <- diff(range(bars$contribution, 0))
-  reach <- range(0, bars$contribution + ifelse(bars$contribution < 0, -1, 1) * width * (0.03 + 0.032 * nchar(bars$text)))
+  reach <- range(0, bars$contribution + ifelse(bars$contribution < 0, -1, 1) * width * (0.03 + 0.05 * nchar(bars$text)))
   list(bars = bars, reach = reach, title = title, axis = with_unit("Contribution: sensitivity x standard uncertainty", unit_in_brackets(stated$unit)),
     subtitle = paste0("In brackets: share of the variance", if (independent) "" else ", with its correlation terms; shares may be below 0",
       if (hidden > 0) sprintf(". %s not shown", count_of(hidden, "smaller input"))),

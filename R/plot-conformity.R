@@ -28,7 +28,7 @@ plot_conformity <- function(x, lower = -Inf, upper = Inf, output, ..., prior = N
   ggplot2::ggplot() +
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to), data$bands, ymin = -Inf, ymax = Inf, fill = palette_ensayo$lowers, alpha = 0.35) +
     data$layers +
-    ggplot2::geom_vline(xintercept = limits[is.finite(limits)], colour = palette_ensayo$ink, linewidth = 1) +
+    ggplot2::geom_vline(xintercept = data$limits, colour = palette_ensayo$ink, linewidth = 1) +
     ggplot2::geom_vline(xintercept = data$accepted, colour = palette_ensayo$ink, linetype = "42") +
     ggplot2::geom_vline(xintercept = table$value, colour = palette_ensayo$accent, linewidth = 0.9) +
     ggplot2::geom_label(ggplot2::aes(.data$value, .data$level, label = .data$text, hjust = .data$hjust), data$labels, size = 4, label.size = 0,
@@ -67,20 +67,21 @@ conformity_plot_data <- function(known, limits, table, accepted, x) {
   guards <- if (!is.null(accepted) && accepted$guard != 0) data.frame(from = c(limits[1], accepted$accept_to), to = c(accepted$accept_from, limits[2]))
   if (!is.null(guards)) {
     guards[] <- list(pmin(guards$from, guards$to), pmax(guards$from, guards$to))
-    guards <- guards[is.finite(guards$from) & is.finite(guards$to), ]
+    guards <- guards[is.finite(guards$from) & is.finite(guards$to) & guards$to > view[1] & guards$from < view[2], ]
   }
   between <- if (all(is.finite(limits))) sprintf("within %s to %s", format_given(limits[1]), with_unit(format_given(limits[2]), unit))
     else if (is.finite(limits[1])) sprintf("at least %s", with_unit(format_given(limits[1]), unit)) else sprintf("at most %s", with_unit(format_given(limits[2]), unit))
   labels <- data.frame(value = c(limits, known$value), level = top * c(1.04, 1.04, 1.13), hjust = c(0, 1, 0.5),
     text = c(sprintf("below: %s", format_share(table$below)), sprintf("above: %s", format_share(table$above)), sprintf("measured %s", number(table$value))))
   labels <- labels[is.finite(labels$value) & labels$value >= view[1] & labels$value <= view[2], ]
-  inside <- if (!is.null(accepted)) c(accepted$accept_from, accepted$accept_to)
-  list(layers = layers, bands = guards %||% data.frame(from = numeric(), to = numeric()), accepted = inside[is.finite(inside) & inside != limits],
+  inside <- if (!is.null(accepted)) setdiff(c(accepted$accept_from, accepted$accept_to), limits)
+  seen <- function(x) x[x >= view[1] & x <= view[2]]
+  list(layers = layers, bands = guards %||% data.frame(from = numeric(), to = numeric()), accepted = seen(inside), limits = seen(limits),
     labels = labels, axis = with_unit(label, unit_in_brackets(unit)),
     title = paste0(sprintf("%s lies %s with probability %s", label, between, format_share(table$conforms)),
       if (nzchar(table$decision)) sprintf(": %s", table$decision)),
-    subtitle = paste0("Solid: limits. Dark: outside them", if (!is.null(guards) && nrow(guards)) sprintf(". Shaded: guard bands of %s; accepted within the dashed lines",
-      number(abs(accepted$guard)))),
+    subtitle = paste0("Solid: limits", if (length(seen(limits)) < sum(is.finite(limits))) ", as far as they are near",
+      if (!is.null(guards) && nrow(guards)) sprintf("; shaded: guard bands of %s", number(abs(accepted$guard)))),
     caption = if (!is.null(known$budget)) budget_caption(known$budget) else if (!is.null(known$result)) run_caption(known$result))
 }
 

@@ -38,7 +38,8 @@
 #' **Degrees of freedom** are by Welch and Satterthwaite (G.4.1), which holds for independent inputs. Inputs that are correlated count as
 #' one: with n - 1 where they are means of the same number of readings taken together, else with the least of theirs, and a remark says so.
 #'
-#' **Second order**: \eqn{\sum_i \sum_j [f_{ij}^2/2 + f_i f_{ijj}] u_i^2 u_j^2}, for independent inputs with normal laws; and half of
+#' **Second order**: \eqn{\sum_i \sum_j [f_{ij}^2/2 + f_i f_{ijj}] u_i^2 u_j^2}, as for inputs with normal laws; of correlated ones the
+#' squares are the variance of the quadratic form, and the other terms those of independent inputs. And half of
 #' \eqn{\sum f_{ij} u_i u_j r_{ij}}, by which the mean is off the value at the estimates.
 #' @section Source: JCGM 100:2008, clauses 4, 5.1.2, 5.2.2, 7.2.6, G.4 and G.6.4.
 #' @section Errors: `ensayo_error_argument` where nothing varies behind the output, a law has no standard deviation, an input is drawn
@@ -121,7 +122,7 @@ new_budget <- function(study, output, parts, asked) {
   contribution <- d$first
   terms <- contribution * as.vector(parts$r %*% contribution)
   variance <- sum(terms)
-  second <- second_order_terms(d, length(terms))
+  second <- second_order_terms(d, parts$r)
   known <- parts$known
   of <- function(field) unname(vapply(known, `[[`, known[[1]][[field]], field))
   rows <- new_table(list(
@@ -141,11 +142,13 @@ new_budget <- function(study, output, parts, asked) {
   budget
 }
 
-# What terms of second order add to the variance, input by input; a pair's is halved between both.
-second_order_terms <- function(d, k) {
-  if (is.null(d$second)) return(list(terms = if (is.null(d$own)) rep(NA_real_, k) else d$own^2 / 2, sum = NA_real_))
-  crossed <- d$second^2 / 2 + (d$first * d$third + t(d$first * d$third)) / 2
-  list(terms = rowSums(crossed), sum = sum(crossed))
+# What terms of second order add to the variance, input by input; a pair's is halved between both. Half the trace of H R H R is the
+# variance of a quadratic form of normal inputs with the correlations R.
+second_order_terms <- function(d, r) {
+  if (is.null(d$second)) return(list(terms = if (is.null(d$own)) rep(NA_real_, nrow(r)) else d$own^2 / 2, sum = NA_real_))
+  curved <- d$second %*% r
+  crossed <- curved * t(curved) / 2 + (d$first * d$third + t(d$first * d$third)) / 2
+  list(terms = unname(rowSums(crossed)), sum = sum(crossed))
 }
 
 # Welch and Satterthwaite, where inputs that hang together are one.

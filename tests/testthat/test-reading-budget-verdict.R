@@ -42,6 +42,16 @@ test_that("curvature at the top and few degrees of freedom are told", {
   expect_true("differs" %in% verdicts(flat))
 })
 
+test_that("gauge blocks of JCGM 101, 9.5, have their published mean, uncertainty and interval", {
+  s <- of_inputs(standard + d + d1 + d2 - standard * (da * (t0 + swing) + expansion * dt) - 5e7, standard = law_student(18, 50000623, 25), d = law_student(24, 215, 6),
+    d1 = law_student(5, 0, 4), d2 = law_student(8, 0, 7), expansion = law_uniform(9.5e-6, 13.5e-6), t0 = law_normal(-0.1, 0.2), swing = law_arcsine(-0.5, 0.5),
+    da = law_curvilinear(-1e-6, 1e-6, within = 0.1e-6), dt = law_curvilinear(-0.05, 0.05, within = 0.025))
+  res <- simulate(s, 2e5, 1)
+  expect_identical(round(unlist(summary(res)[c("mean", "sd")], use.names = FALSE)), c(838, 36))
+  ends <- coverage_interval(res, coverage = 0.99, interval = "shortest")
+  expect_lt(max(abs(c(ends$low, ends$high) - c(745, 932))), 2)
+})
+
 test_that("runs that cannot tell say so, and others than the study's are refused", {
   s <- of_inputs(a + b, a = law_normal(20, 0.1), b = law_uniform(0, 0.4))
   v <- budget_verdict(budget(s), simulate(s, 1000, 1))

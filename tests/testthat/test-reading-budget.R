@@ -88,6 +88,8 @@ test_that("second order is exact where it can be", {
   }
   expect_equal(budget_result(budget(of_inputs(a^2 + b^2, a = law_normal(0.05, 0.005), b = law_normal(0, 0.005))))$second_order, 0.000502493781,
     tolerance = 1e-8)
+  correlated <- of_inputs(a^2 + b^2, a = law_normal(0, 0.005), b = law_normal(0, 0.005)) |> add_correlation(a, b, 0.9, kind = "score")
+  expect_equal(budget_result(budget(correlated))$second_order, 6.72681e-5, tolerance = 1e-5)
   # a product: var(ab) = a^2 v + b^2 u + u v
   b <- budget(of_inputs(a * b, a = law_normal(3, 0.2), b = law_normal(5, 0.4)))
   expect_equal(budget_result(b)$second_order^2, 9 * 0.16 + 25 * 0.04 + 0.04 * 0.16)
