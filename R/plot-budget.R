@@ -76,7 +76,7 @@ plot_verdict <- function(verdict) {
       fontface = "bold") +
     ggplot2::scale_colour_manual(values = colours, guide = "none") +
     ggplot2::scale_x_continuous(axis_title(verdict$budget$study, verdict$budget$output), labels = axis_numbers) +
-    ggplot2::scale_y_continuous("Density", labels = NULL, breaks = NULL) + ggplot2::expand_limits(y = -0.38 * max(data$bars$density)) +
+    ggplot2::scale_y_continuous("Density", labels = NULL, breaks = NULL) + ggplot2::expand_limits(y = -0.48 * max(data$bars$density)) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = run_caption(verdict$result)) + theme_ensayo()
 }
 
@@ -97,7 +97,7 @@ verdict_plot_data <- function(verdict) {
   top <- max(bars$density)
   places <- verdict_places(verdict)
   intervals <- data.frame(what = c("linear budget", "simulation"), low = c(ends$budget[1], ends$simulated[1]),
-    high = c(ends$budget[2], ends$simulated[2]), level = c(-0.06, -0.22) * top)
+    high = c(ends$budget[2], ends$simulated[2]), level = c(-0.08, -0.30) * top)
   intervals$middle <- (intervals$low + intervals$high) / 2
   intervals$text <- sprintf("%s: %s to %s", intervals$what, decimal_text(intervals$low, places), decimal_text(intervals$high, places))
   curve <- data.frame(value = value, density = pmin(density, 1.6 * top))
