@@ -83,7 +83,7 @@ law_observed <- function(data, n, mean, sd, of, df) {
       stop_ensayo("argument", "Give either `data`, or `n`, `mean` and `sd`.", "You gave some of both.",
         "A standard deviation from earlier series stands beside `data` with its degrees of freedom, `df`.", argument = "data")
     }
-    data <- check_observed(data, least, "data")
+    data <- as.double(check_observed(data, least, "data"))
     n <- length(data)
     mean <- base::mean(data)
     if (!earlier) sd <- stats::sd(data)
@@ -92,7 +92,7 @@ law_observed <- function(data, n, mean, sd, of, df) {
   mean <- check_number(mean)
   sd <- check_number(sd, above = 0, mend = constant_hint)
   scale <- sd * if (of == "mean") 1 / sqrt(n) else sqrt(1 + 1 / n)
-  told <- list(n = n, mean = mean, sd = sd, of = of)
+  told <- if (missing(data)) list(n = n, mean = mean, sd = sd, of = of) else c(list(data = data), if (earlier) list(sd = sd), list(of = of))
   if (earlier) told$df <- check_number(df, above = 0)
   new_law("student", list(df = if (earlier) df else n - 1, location = mean, scale = scale),
     list(call = "observed", arguments = told, base = mean))

@@ -16,7 +16,7 @@ standard_uncertainty <- function(law) {
   known <- list(type = "B", df = Inf, n = NA_real_, shape = family)
   if (family == "student") {
     known[c("estimate", "u", "df")] <- par[c("location", "scale", "df")]
-    if (identical(told$call, "observed")) known[c("type", "n")] <- list("A", told$arguments$n)
+    if (identical(told$call, "observed")) known[c("type", "n")] <- list("A", as.double(told$arguments$n %||% length(told$arguments$data)))
     return(known)
   }
   if (identical(told$call, "measured")) known$df <- told$arguments$df %||% Inf

@@ -211,7 +211,8 @@ known_from <- function(law, unit = NULL) {
       if (scaled$plus == 0) "" else sprintf("%s %s", if (scaled$plus > 0) " plus" else " less", format_given(abs(scaled$plus))), known_from(scaled$of)))
   }
   switch(told$call %||% "",
-    observed = sprintf("%s of %s, s = %s%s", if (a$of == "mean") "mean" else "one further value", count_of(a$n, "reading"), number(signif(a$sd, 4)),
+    observed = sprintf("%s of %s, s = %s%s", if (a$of == "mean") "mean" else "one further value", count_of(a$n %||% length(a$data), "reading"),
+      number(signif(a$sd %||% stats::sd(a$data), 4)),
       if (is.null(a$df)) "" else sprintf(" with %s degrees of freedom", format_given(a$df))),
     measured = if (!is.null(a$half_width)) sprintf("within \u00b1 %s", number(a$half_width))
       else sprintf("certificate: U = %s (%s%s)", number(a$expanded), if (is.null(a$k)) format_share(a$coverage, 0) else paste("k =", format_given(a$k)),

@@ -69,6 +69,7 @@ budget_page <- function(budget, verdict, notes) {
       if (length(notes)) report_section("Measurement", p(notes)),
       report_section("Equation", lapply(equation_lines(budget), function(line) tag$p(class = "equation", tag$code(line)))),
       report_section("Quantities", budget_quantities(budget)),
+      if (length(readings_of(budget))) report_section("Readings", budget_readings(budget)),
       report_section("Budget", budget_table(budget), report_figure(plot_budget(budget), height = 4.6)),
       if (any(budget$r[upper.tri(budget$r)] != 0)) report_section("Correlations", budget_correlations(budget)),
       if (!is.null(verdict)) report_section("Simulation beside it", p(verdict_words(verdict)), verdict_table(verdict),
@@ -98,6 +99,22 @@ budget_quantities <- function(budget) {
     `Known from` = vapply(seq_along(names), function(i) if (is.null(law[[i]])) "constant" else known_from(law[[i]], unit[i]), ""),
     Source = text_of(study$inputs[names], function(input) input$note))
   report_table(Filter(function(column) is.list(column) || any(nzchar(column)), columns), numeric = "Estimate")
+}
+
+# The single readings behind type A inputs, where the study has them.
+readings_of <- function(budget) {
+  laws <- lapply(budget$study$inputs[budget$rows$input], function(input) input$law)
+  Filter(Negate(is.null), lapply(laws, function(law) if (identical(told_of(law)$call, "observed")) told_of(law)$arguments$data))
+}
+
+budget_readings <- function(budget) {
+  data <- readings_of(budget)
+  shown <- lapply(data, function(x) {
+    text <- vapply(utils::head(x, 60), format_given, "")
+    paste(c(text, if (length(x) > 60) sprintf("and %s more", count_text(length(x) - 60))), collapse = "; ")
+  })
+  report_table(list(Quantity = named_quantities(budget$study, names(data)), n = lengths(data), Mean = vapply(data, function(x) format_given(mean(x)), ""),
+    s = vapply(data, function(x) format_given(signif(stats::sd(x), 4)), ""), Readings = unlist(shown)), numeric = c("n", "Mean", "s"))
 }
 
 budget_table <- function(budget) {
