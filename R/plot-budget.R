@@ -13,7 +13,8 @@
 #' gauge <- study("Weighed flow") |>
 #'   add_inputs(
 #'     mass = input(law_measured(20.02, expanded = 0.06, k = 2), unit = "kg", label = "Mass"),
-#'     time = input(law_observed(c(10.02, 10.1, 9.97, 10.05), of = "mean"), unit = "s", label = "Time")) |>
+#'     time = input(law_observed(c(10.02, 10.1, 9.97, 10.05), of = "mean"), unit = "s",
+#'       label = "Time")) |>
 #'   add_outputs(flow = output(mass / time, unit = "kg/s", label = "Flow"))
 #' plot_budget(budget(gauge))
 #' plot_verdict(budget_verdict(budget(gauge), simulate(gauge, 10000, 11)))

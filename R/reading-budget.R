@@ -190,7 +190,8 @@ connected <- function(linked) {
 #' @section Source: JCGM 100:2008, 7.2.
 #' @examples
 #' flow <- study("Flow") |>
-#'   add_inputs(mass = law_measured(20.02, expanded = 0.06, k = 2), time = law_observed(c(9.9, 10.1, 10.2), of = "mean")) |>
+#'   add_inputs(mass = law_measured(20.02, expanded = 0.06, k = 2),
+#'     time = law_observed(c(9.9, 10.1, 10.2), of = "mean")) |>
 #'   add_outputs(rate = output(mass / time, unit = "kg/s"))
 #' budget_result(budget(flow))
 #' @export

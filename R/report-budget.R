@@ -18,7 +18,8 @@
 #'   add_inputs(
 #'     mass = input(law_measured(20.02, expanded = 0.06, k = 2), unit = "kg", label = "Mass",
 #'       note = "Certificate V-118"),
-#'     time = input(law_observed(c(10.02, 10.1, 9.97, 10.05), of = "mean"), unit = "s", label = "Time")) |>
+#'     time = input(law_observed(c(10.02, 10.1, 9.97, 10.05), of = "mean"), unit = "s",
+#'       label = "Time")) |>
 #'   add_outputs(flow = output(mass / time, unit = "kg/s", label = "Mass flow"))
 #' page <- tempfile(fileext = ".html")
 #' write_budget(budget(flow), page, verdict = FALSE)
