@@ -3,7 +3,7 @@
 # `table_error` of the probability or four units in the last place of the value. A recipe is made anew for each
 # simulation and is no part of a law's value.
 
-table_error <- 1e-10  # relative to the smaller tail's probability
+table_error <- 1e-10  # relative to the smaller tail's probability; a law that is itself a table may say another
 
 # NULL where the law's own quantile serves as it is.
 inversion_recipe <- function(law, ready = ready_law(law)) {
@@ -11,8 +11,7 @@ inversion_recipe <- function(law, ready = ready_law(law)) {
   if (ready$discrete) return(step_recipe(law, ready))
   if (!is_dear(law)) return(NULL)
   make <- function() table_recipe(ready_to_invert(ready))
-  # of laws that are so dear that tables are kept for the session
-  if (isTRUE(ready$record$kept)) remembered(list("recipe", law_text(law)), make) else make()
+  if (isTRUE(ready$record$kept)) remembered(c("recipe", key_of_law(law)), make) else make()
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.
@@ -73,7 +72,7 @@ table_cells <- function(law, fineness, cells, lower) {
   p <- as.vector(cpp_table_probabilities(fineness, cells, places))
   x <- 0
   for (k in nrow(coefficients):1) x <- x * places + rep(coefficients[k, ], each = length(places))
-  off <- which(!(abs(ask(law, "cumulative", x, lower, FALSE) - p) <= table_error * p))
+  off <- which(!(abs(ask(law, "cumulative", x, lower, FALSE) - p) <= (law$record$table_error %||% table_error) * p))
   # where values crowd, no double may come nearer
   exact <- ask(law, "quantile", p[off], lower)
   off <- off[!(abs(x[off] - exact) <= 2 * .Machine$double.eps * abs(exact))]

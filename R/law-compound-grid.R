@@ -45,7 +45,12 @@ masses_on_grid <- function(law, h, n, around, tilt = 1) {
 folded <- function(mass, place, n) {
   if (place[1] >= 0 && place[length(place)] < n) return(c(numeric(place[1]), mass, numeric(n - 1 - place[length(place)])))
   out <- numeric(n)
-  for (at in split(seq_along(place), place %/% n)) out[place[at] %% n + 1] <- out[place[at] %% n + 1] + mass[at]
+  # places follow each other, so that each round is a stretch of them
+  for (turn in seq(place[1] %/% n, place[length(place)] %/% n)) {
+    at <- seq(max(1, turn * n - place[1] + 1), min(length(place), (turn + 1) * n - place[1]))
+    to <- place[at] %% n + 1
+    out[to] <- out[to] + mass[at]
+  }
   out
 }
 

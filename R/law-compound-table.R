@@ -3,21 +3,13 @@
 # Tables that were made in this session, by what they are of; they are dear, and a law's value holds none.
 tables_made <- new.env(parent = emptyenv())
 
-remembered <- function(of, make, most = 2000) {
-  key <- ready_text(of)
-  if (nchar(key, "bytes") > 5000) key <- text_hash(key)  # an environment takes no longer names
+remembered <- function(of, make, most = 4000) {
+  key <- paste(of, collapse = " ")
   if (is.null(tables_made[[key]])) {
     if (length(tables_made) >= most) rm(list = ls(tables_made), envir = tables_made)
     assign(key, make(), envir = tables_made)
   }
   tables_made[[key]]
-}
-
-# What tells ready laws apart.
-ready_text <- function(x) {
-  if (is_ready(x)) return(paste0(x$record$title, "(", ready_text(x$par), ")"))
-  if (is.list(x)) return(paste0("[", paste(names(x), vapply(x, ready_text, ""), sep = "=", collapse = ","), "]"))
-  if (is.function(x)) deparse1(x) else canonical_text(x)
 }
 
 compound_tables <- function(law_of_count, count, kept, most) {

@@ -48,6 +48,7 @@ family_compound <- list(
   },
   quantile = function(par, p, lower) compound_quantile(par, p, lower),
   kept = TRUE,
+  table_error = 1e-8,
   quick_mean = function(parameters) {
     if (is.finite(parameters$limit_in_all)) return(mean(new_law("compound", parameters)))
     kept <- kept_part(ready_law(parameters$size), parameters$deductible, parameters$limit)
@@ -108,7 +109,7 @@ compound_of <- function(par) {
   grid <- points_on_grid(kept$one)
   count <- generating_function(par$count)
   if (!is.null(grid)) return(pointed_compound(count, kept, grid, par$limit_in_all))
-  remembered(list("compound", par), function() compound_tables(par$count, count, kept, par$limit_in_all))
+  compound_tables(par$count, count, kept, par$limit_in_all)
 }
 
 # What one occurrence leaves, of those that leave something, and how likely it is to.

@@ -29,8 +29,12 @@ law_lognormal <- function(mean, sd, meanlog, sdlog, median, gsd, min = 0) {
 # How many standard deviations of the logarithm x lies from the median; -Inf at `min` and below.
 # Near the median by its distance from it, which a narrow law needs; far below by the ratio, which has the digits there.
 lognormal_z <- function(par, x) {
-  over <- pmax(x - par$min, 0)
-  ifelse(over < par$median / 2, log(over / par$median), log1p(pmax((over - par$median) / par$median, -1))) / par$sdlog
+  over <- x - par$min
+  over[which(over < 0)] <- 0
+  z <- log1p((over - par$median) / par$median)
+  far <- which(over < par$median / 2)
+  z[far] <- log(over[far] / par$median)
+  z / par$sdlog
 }
 
 family_lognormal <- list(

@@ -17,6 +17,15 @@ is_pointed <- function(ready) !is.null(ready$par$shares) && ready$discrete
 ready_law <- function(law) {
   if (is_ready(law)) return(law)
   record <- family_of(law)
+  # what is so dear that it is kept for the session
+  if (isTRUE(record$kept)) return(remembered(c("ready", key_of_law(law)), function() made_ready(law, record)))
+  made_ready(law, record)
+}
+
+# A law's family and parameters in a short text; as it was said does not matter.
+key_of_law <- function(law) rlang::hash(list(family_name(law), parameters_of(law)))
+
+made_ready <- function(law, record) {
   par <- parameters_of(law)
   for (name in names(record$parameters)[record$parameters == "law"]) par[[name]] <- ready_law(par[[name]])
   for (name in names(record$parameters)[record$parameters == "laws"]) par[[name]] <- lapply(par[[name]], ready_law)

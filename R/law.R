@@ -24,6 +24,8 @@
 #   mode(par)        else it is searched for, beginning at peaks(par)
 #   mode_parameter   the parameter that is the mode, or a function of `par` that gives it
 #   recipe(par), dear  how the draw engine inverts it, and whether its quantile is worth a table (draw-table.R)
+#   kept             TRUE where what `canonical` makes, and its table, are so dear that they are kept for the session
+#   table_error      how far that table may be off, relative to the smaller tail's probability; else as draw-table.R says
 #   symmetric_about(par)  the middle that the law mirrors itself in: half a table then serves for both sides
 #   elementwise      TRUE where `quantile` also takes a column for each parameter, a row for each p
 
