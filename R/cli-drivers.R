@@ -51,7 +51,7 @@ cli_indices <- function(args) {
   call <- cli_parse(args, "indices FILE [options]",
     "Run a study file for its variance indices: what each input does alone, and through others.",
     options = list(
-      optparse::make_option("--rows", type = "character", default = "2000",
+      optparse::make_option("--rows", type = "character", default = "2048",
         help = "rows of the base design; the model runs that often for each input and two more [default: %default]"),
       optparse::make_option("--seed", type = "character",
         help = "seed, a whole number or a word [default: the file's, else a new one]"),

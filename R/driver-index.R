@@ -14,7 +14,9 @@
 #' @param second_order `TRUE` for the indices of pairs, too.
 #' @param confidence Number between 0 and 1.
 #' @param ... Not used; anything here is an error.
-#' @param design,threads,workers As for [simulate()][simulate.ensayo_study].
+#' @param design As for [simulate()][simulate.ensayo_study]; when `NULL` scrambled Sobol' sequences, or a Latin hypercube where inputs are
+#'   drawn over steps.
+#' @param threads,workers As for [simulate()][simulate.ensayo_study].
 #' @param announce A function of one text, told the number of model runs before they start; or `NULL`.
 #' @param progress As for [simulate()][simulate.ensayo_study].
 #' @return A data frame with a row for each output, kind and input (or group, or pair), the strongest total index
@@ -24,8 +26,9 @@
 #' @details Two designs of the same inputs, independent of each other, give the base rows; each further design is the
 #'   first with one input's (or group's) column taken from the second. Outputs are centred by the mean of both, so
 #'   that an output of mean 1e6 and standard deviation 1 is as well known as one of mean 0. A row in which any of its
-#'   runs failed is left out. Intervals are from the scatter of the rows' contributions (the delta method); under a
-#'   Latin hypercube or a Sobol' sequence they are conservative.
+#'   runs failed is left out. Under Sobol' sequences, which powers of 2 such as 2048 suit best, intervals are from the scatter of eight
+#'   stretches of rows; under other designs from that of the rows' contributions (the delta method). Both are conservative, but for
+#'   random runs, where they are right.
 #' @section Sources: Sobol' (1993, Mathematical Modelling and Computational Experiments 1(4)); first order by
 #'   Saltelli et al. (2010, Computer Physics Communications 181(2), table 2, formula b), total by Jansen (1999,
 #'   Computer Physics Communications 117(1-2)), second order by Saltelli (2002, Computer Physics Communications
@@ -41,26 +44,46 @@
 #'   add_outputs(velocity = output(flow / (pi * diameter^2 / 4), unit = "m/s"))
 #' variance_indices(main, nsim = 500, seed = 11)
 #' @export
-variance_indices <- function(study, nsim = 2000, seed = NULL, outputs = NULL, groups = FALSE, second_order = FALSE, ...,
-                             design = "latin", confidence = 0.95, threads = NULL, workers = NULL, announce = announce_runs,
+variance_indices <- function(study, nsim = 2048, seed = NULL, outputs = NULL, groups = FALSE, second_order = FALSE, ...,
+                             design = NULL, confidence = 0.95, threads = NULL, workers = NULL, announce = announce_runs,
                              progress = show_progress) {
   check_study(study)
   check_no_dots(..., .options = c("design", "confidence", "threads", "workers", "announce", "progress"))
-  plan <- draw_plan(check_count(nsim, at_least = 10), seed, design, 1, NULL, threads)
   validate_study(study)
+  check_count(nsim, at_least = 10)
+  design <- if (is.null(design)) index_design(study) else check_choice(design, designs)
+  if (design == "sobol" && index_design(study) != "sobol") {
+    stop_argument("design", "another where inputs are drawn over steps, or are very many", design, "Take \"latin\" or \"random\".")
+  }
+  plan <- draw_plan(nsim, seed, design, 1, NULL, threads)
   check_confidence(confidence)
   outputs <- resolve_names(rlang::enquo(outputs), scalar_outputs(study), "an output of the study")
   groups <- index_groups(study, groups)
   check_flag(second_order)
   if (second_order && length(groups) < 2) stop_argument("second_order", "FALSE where one input varies", TRUE)
-  designs <- 2 + length(groups) * (1 + second_order)
+  made <- 2 + length(groups) * (1 + second_order)
   if (!is.null(announce)) {
-    announce(sprintf("%s of the model: %s rows for %s and two more.", count_of(plan$nsim * designs, "run"),
+    announce(sprintf("%s of the model: %s rows for %s and two more.", count_of(plan$nsim * made, "run"),
       format_given(plan$nsim), paste0(if (second_order) "twice ", count_of(length(groups), "input"))))
   }
-  runs <- with_workers(workers, index_runs(study, plan, groups, second_order, outputs, progress, designs))
-  rows <- lapply(outputs, function(name) index_rows(runs, name, names(groups), confidence, plan$nsim * designs))
+  runs <- with_workers(workers, index_runs(study, plan, groups, second_order, outputs, progress, made))
+  rows <- lapply(outputs, function(name) {
+    index_rows(runs, name, names(groups), confidence, plan$nsim * made, index_stretches(plan$nsim, design))
+  })
   new_table(do.call(rbind, rows))
+}
+
+# Sobol' sequences where they have a dimension for each input of both base designs. Of inputs over steps the second design would be
+# the first's sequence continued, which is not independent of it.
+index_design <- function(study) {
+  varying <- varying_names(study)
+  if (length(intersect(varying, stepped_names(study))) == 0 && 2 * length(varying) <= sobol_dimensions) "sobol" else "latin"
+}
+
+# Stretches of a Sobol' sequence fill the space each by itself, and together better than apart: their scatter tells an error that is
+# rather too large.
+index_stretches <- function(nsim, design) {
+  if (design == "sobol" && nsim >= 128) (seq_len(nsim) - 1) %/% ceiling(nsim / 8)
 }
 
 # Inputs that are taken together, by name.
@@ -125,7 +148,7 @@ index_runs <- function(study, plan, groups, second_order, outputs, progress, des
   out
 }
 
-index_rows <- function(runs, output, names, confidence, model_runs) {
+index_rows <- function(runs, output, names, confidence, model_runs, stretches) {
   of <- function(design) design[[output]]
   a <- of(runs$a)
   b <- of(runs$b)
@@ -138,9 +161,10 @@ index_rows <- function(runs, output, names, confidence, model_runs) {
   found <- list(first_order = lapply(seq_along(ab), function(i) first_contributions(columns, i)),
     total = lapply(seq_along(ab), function(i) total_contributions(columns, i)))
   variance <- (columns$a^2 + columns$b^2) / 2
+  stretches <- stretches[good]
   rows <- lapply(names(found), function(measure) index_table(found[[measure]], variance, output, names, measure,
-    confidence))
-  if (length(ba)) rows <- c(rows, list(second_order_table(columns, variance, length(ab), output, names, confidence)))
+    confidence, stretches))
+  if (length(ba)) rows <- c(rows, list(second_order_table(columns, variance, length(ab), output, names, confidence, stretches)))
   table <- do.call(rbind, rows)
   table$remark <- index_remark(variance, sum(!good), table)
   table$model_runs <- model_runs
@@ -154,25 +178,31 @@ index_rows <- function(runs, output, names, confidence, model_runs) {
 first_contributions <- function(columns, i) columns$b * (columns[[2 + i]] - columns$a)
 total_contributions <- function(columns, i) (columns$a - columns[[2 + i]])^2 / 2
 
-index_table <- function(contributions, variance, output, names, measure, confidence) {
-  read <- vapply(contributions, ratio_of_means, c(0, 0), below = variance)
-  z <- stats::qnorm((1 + confidence) / 2)
-  p <- stats::pnorm(-read[1, ] / read[2, ])
-  if (measure == "second_order") p <- 2 * stats::pnorm(-abs(read[1, ] / read[2, ]))
+index_table <- function(contributions, variance, output, names, measure, confidence, stretches) {
+  read <- vapply(contributions, ratio_of_means, c(0, 0), below = variance, stretches = stretches)
+  df <- if (is.null(stretches)) Inf else length(unique(stretches)) - 1
+  z <- stats::qt((1 + confidence) / 2, df)
+  p <- stats::pt(-read[1, ] / read[2, ], df)
+  if (measure == "second_order") p <- 2 * stats::pt(-abs(read[1, ] / read[2, ]), df)
   data.frame(output = output, input = names, measure = measure, value = read[1, ], low = read[1, ] - z * read[2, ],
     high = read[1, ] + z * read[2, ], error = read[2, ],
     rank = rank(-read[1, ], ties.method = "first", na.last = "keep"), beyond_noise = (p < 1 - confidence) %in% TRUE,
     row.names = NULL)
 }
 
-# A ratio of means of rows, and its standard error by the delta method.
-ratio_of_means <- function(above, below) {
+# A ratio of means of rows, and its standard error: by what stretches of rows give, else by the delta method.
+ratio_of_means <- function(above, below, stretches = NULL) {
   if (length(below) < 2 || all(below == 0)) return(c(NaN, NaN))
   ratio <- mean(above) / mean(below)
+  if (!is.null(stretches)) {
+    sums <- rowsum(cbind(above, below), stretches)
+    # how far each stretch's own ratio moves the whole
+    return(c(ratio, stats::sd((sums[, 1] - ratio * sums[, 2]) / mean(sums[, 2])) / sqrt(nrow(sums))))
+  }
   c(ratio, stats::sd(above - ratio * below) / mean(below) / sqrt(length(below)))
 }
 
-second_order_table <- function(columns, variance, k, output, names, confidence) {
+second_order_table <- function(columns, variance, k, output, names, confidence, stretches) {
   pairs <- utils::combn(k, 2)
   contributions <- lapply(seq_len(ncol(pairs)), function(p) {
     i <- pairs[1, p]
@@ -181,7 +211,7 @@ second_order_table <- function(columns, variance, k, output, names, confidence) 
       first_contributions(columns, j)
   })
   index_table(contributions, variance, output, paste(names[pairs[1, ]], "and", names[pairs[2, ]]), "second_order",
-    confidence)
+    confidence, stretches)
 }
 
 index_remark <- function(variance, failed, table) {

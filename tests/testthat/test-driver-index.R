@@ -55,6 +55,23 @@ test_that("the g function in eight inputs and additive functions come out, whate
   }
 })
 
+test_that("Sobol' sequences, the default, know indices several times better, and their intervals hold", {
+  truth <- ishigami_truth()
+  true <- c(truth$first, truth$total)
+  off <- function(design, rows) vapply(1:20, function(seed) {
+    table <- indices(ishigami(), rows, seed, design = design)
+    value <- c(of(table, "first_order", c("x1", "x2", "x3")), of(table, "total", c("x1", "x2", "x3")))
+    held <- table$low <= true[match(paste(table$measure, table$input), paste(rep(c("first_order", "total"), each = 3), c("x1", "x2", "x3")))]
+    c(value - true, mean(held & table$high >= true[match(paste(table$measure, table$input), paste(rep(c("first_order", "total"), each = 3), c("x1", "x2", "x3")))]))
+  }, numeric(7))
+  sobol <- off(NULL, 4096)
+  latin <- off("latin", 4096)
+  expect_lt(sqrt(mean(sobol[1:6, ]^2)), 0.5 * sqrt(mean(latin[1:6, ]^2)))
+  expect_gt(mean(sobol[7, ]), 0.9)
+  stepped <- study() |> add_inputs(a = input(law_normal(0, 1), steps = 3)) |> add_outputs(y = sum(a))
+  expect_fault(indices(stepped, 64, 1, design = "sobol"), "argument", "over steps")
+})
+
 test_that("groups are taken together, and inputs that are not independent are refused", {
   main <- gravity_main()
   expect_fault(indices(main, 100, 1), "correlation", "`demand` and `friction` are correlated", "variance_share")
