@@ -9,7 +9,7 @@ print.ensayo_budget <- function(x, ...) {
 budget_lines <- function(budget) {
   label <- quantity_label(budget$study, budget$output)
   c(title_line("Budget", paste0(label, if (label != budget$output) sprintf(" (%s)", budget$output))), "",
-    cell_lines(budget_cells(budget)), correlation_budget_lines(budget), "",
+    cell_lines(budget_cells(budget), most = 40), correlation_budget_lines(budget), "",
     heading("Result"), wrapped_lines(paste0("  ", c(statement_words(budget), budget_figures(budget), budget_remarks(budget)))))
 }
 

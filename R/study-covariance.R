@@ -9,12 +9,12 @@ value_correlations <- function(study, names) {
   dimnames(r) <- list(names, names)
   sources <- vapply(names, function(name) source_of_draws(study, name), "")
   pairs <- live_correlations(study)
-  for (i in seq_along(names)) for (j in seq_len(i - 1)) {
-    score <- if (sources[i] == sources[j]) 1 else {
-      at <- pairs$a %in% sources[c(i, j)] & pairs$b %in% sources[c(i, j)]
-      if (any(at)) score_correlation(pairs$r[at][1]) else 0
-    }
-    if (score != 0) r[i, j] <- r[j, i] <- pair_correlation(study, names[c(i, j)], score)
+  link <- function(i, j, score) r[i, j] <<- r[j, i] <<- pair_correlation(study, names[c(i, j)], score)
+  for (same in Filter(function(at) length(at) > 1, split(seq_along(names), sources))) {
+    for (k in seq_along(same)) for (l in seq_len(k - 1)) link(same[k], same[l], 1)
+  }
+  for (p in seq_len(nrow(pairs))) {
+    for (i in which(sources == pairs$a[p])) for (j in which(sources == pairs$b[p])) link(i, j, score_correlation(pairs$r[p]))
   }
   r
 }
