@@ -12,7 +12,6 @@
 #' @param ... Not used; anything here is an error.
 #' @param prior A law, or `NULL`: how such items are known to scatter, before this one is measured. With a budget, or a law of the
 #'   measured value.
-#' @param rule,risk As for `acceptance_limits()`; `NULL` for no decision.
 #' @return `conformity()`: a data frame of one row: `value`, `standard` (standard uncertainty), `lower`, `upper`, `conforms`, `below`, `above`
 #'   (probabilities), `basis` (`"budget"`, `"runs"`, `"law"`), `decision` (`"accept"`, `"reject"`, `""` without a rule), and `wrong`: the probability
 #'   that the decision is wrong.
@@ -135,7 +134,7 @@ prior_mean <- function(prior, f, near, width, from = -Inf, to = Inf) {
 #' @param uncertainty Number above 0, the standard uncertainty of a measured value in the output's unit; or a budget.
 #' @param rule `"shared"`: accepted within the limits themselves, and both sides share the risk; `"guarded"`: accepted further inside, so
 #'   that who accepts is wrong with a probability of at most `risk`; `"relaxed"`: rejected only so far outside that who rejects is
-#'   wrong with at most `risk`.
+#'   wrong with at most `risk`. In `conformity()` `NULL` for no decision.
 #' @param risk Number between 0 and 0.5.
 #' @param df Number above 0: degrees of freedom of the uncertainty.
 #' @return `acceptance_limits()`: a data frame of one row: `rule`, `risk`, `accept_from`, `accept_to`, and `guard`, the width of the guard band
