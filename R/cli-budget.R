@@ -10,6 +10,7 @@ cli_budget <- function(args) {
       optparse::make_option("--digits", type = "character", default = "2", help = "significant digits of the stated uncertainty, 1 or 2 [default: %default]"),
       optparse::make_option("--up", action = "store_true", default = FALSE, help = "round the stated uncertainty up"),
       optparse::make_option("--linear", action = "store_true", default = FALSE, help = "leave the simulation out"),
+      optparse::make_option("--most", type = "character", help = "the most runs of the simulation [default: two million]"),
       optparse::make_option("--limits", type = "character", help = "tolerance, such as -0.5,0.5: how likely the item lies within"),
       optparse::make_option("--seed", type = "character", help = "seed of the simulation [default: the file's, else a new one]"),
       optparse::make_option("--out", type = "character", help = "write a page (.html), or the table (.csv, .json)"),
@@ -17,17 +18,19 @@ cli_budget <- function(args) {
     positional = "file")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
+  if (!is.null(options$out)) refuse_existing(options$out, options$force)
   read <- cli_read_study(call)
   known <- scalar_outputs(read$study)
   validate_study(read$study)
-  output <- if (is.null(options$output)) utils::tail(intersect(shown_names(known), spec_outputs(read$study)) %or% shown_names(known), 1)
+  output <- if (is.null(options$output)) utils::tail(leading_of(read$study, known), 1)
     else as_call_fault(resolve_name(rlang::quo(!!options$output), known, "an output of the study"))
   one <- function(text, option) if (!is.null(text)) cli_numbers(text, option)[1]
   made <- as_call_fault(budget(read$study, !!output, coverage = one(options$coverage, "--coverage"), k = one(options$k, "--k"),
     digits = cli_count(options$digits, "--digits", 1), rounding = if (options$up) "up" else "nearest"))
   verdict <- if (!options$linear) {
     say("Simulating it beside the budget")
-    budget_verdict(made, seed = cli_run_settings(options["seed"], read$run)$seed)
+    budget_verdict(made, seed = cli_run_settings(options["seed"], read$run)$seed,
+      most = if (!is.null(options$most)) cli_count(options$most, "--most", 1000))
   }
   limits <- cli_limits(options$limits)
   judged <- if (!is.null(limits)) as_call_fault(conformity(made, limits[1], limits[2]))
@@ -37,19 +40,11 @@ cli_budget <- function(args) {
     writeLines(c(budget_lines(made), if (!is.null(verdict)) c("", verdict_lines(verdict)), if (!is.null(judged)) c("", conformity_lines(made, judged))))
   }
   if (!is.null(options$out)) {
-    if (file.exists(options$out) && !options$force) {
-      stop_ensayo("call", sprintf("%s must not exist yet.", options$out), NULL, "To replace it, say --force.")
-    }
     as_call_fault(write_budget(made, options$out, verdict %||% FALSE))
     say("The budget is in %s.", options$out)
   }
   exit_codes[["done"]]
 }
-
-`%or%` <- function(x, other) if (length(x)) x else other
-
-# Outputs that the specs are about.
-spec_outputs <- function(study) unique(unlist(lapply(study$specs, function(spec) spec$uses)))
 
 # Two numbers, of which one may be left out: `-0.5,0.5`, `,0.5`.
 cli_limits <- function(text) {
@@ -65,7 +60,7 @@ cli_limits <- function(text) {
 }
 
 conformity_lines <- function(budget, judged) {
-  unit <- quantity_unit(budget$study, budget$output)
-  c(heading("Conformity"), sprintf("  Within %s to %s with probability %s; below %s, above %s.", format_given(judged$lower),
-    with_unit(format_given(judged$upper), unit), format_share(judged$conforms), format_share(judged$below), format_share(judged$above)))
+  within <- limits_words(judged$lower, judged$upper, quantity_unit(budget$study, budget$output))
+  c(heading("Conformity"), sprintf("  %s with probability %s; below %s, above %s.", upper_first(within), format_share(judged$conforms),
+    format_share(judged$below), format_share(judged$above)))
 }

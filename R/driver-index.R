@@ -92,9 +92,7 @@ index_groups <- function(study, groups, call = rlang::caller_env()) {
   if (length(varying) == 0) stop_ensayo("model", "The study must have an input that varies.", NULL,
     "Give an input a law with `add_inputs()`.", call = call)
   if (isTRUE(groups)) {
-    named <- text_of(study$inputs[varying], function(input) input$group)
-    groups <- split(varying, factor(ifelse(nzchar(named), named, varying),
-      unique(ifelse(nzchar(named), named, varying))))
+    groups <- grouped_inputs(study, varying)
   } else if (is.list(groups)) {
     if (is.null(names(groups)) || any(!nzchar(names(groups)))) stop_argument("groups", "TRUE, FALSE or a named list",
       groups, call = call)

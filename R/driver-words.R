@@ -40,10 +40,7 @@ plain_advice <- list(unseen = "Next: look for curves and for what inputs do toge
   known = "Next: know or hold %s better.")
 
 # The outputs a reader asks about first: those that specs are about, else the last one defined.
-leading_outputs <- function(result) {
-  used <- unlist(lapply(result$study$specs, function(spec) intersect(spec$uses, output_names(result))))
-  if (length(used)) unique(used) else utils::tail(main_outputs(result), 1)
-}
+leading_outputs <- function(result) leading_of(result$study, output_names(result))
 
 output_words <- function(result, name, advice = plain_advice) {
   label <- quantity_label(result$study, name)

@@ -94,3 +94,10 @@ values_column <- function(values) {
 
 # A text, or another where it is missing.
 `%|%` <- function(x, other) if (is.na(x)) other else unname(x)
+
+# "within -0.5 to 0.5 %", "at least 38 m": limits as they were given.
+limits_words <- function(lower, upper, unit) {
+  given <- function(x) with_unit(format_given(x), unit)
+  if (is.infinite(upper)) sprintf("at least %s", given(lower)) else if (is.infinite(lower)) sprintf("at most %s", given(upper))
+  else sprintf("within %s to %s", format_given(lower), given(upper))
+}

@@ -20,6 +20,12 @@ rounded_decimal <- function(x, decimals, up = FALSE) {
   }, as.double(x), decimals), use.names = FALSE)
 }
 
+# "95 %", "95.45 %", "99.73 %": whole per cents as such, others with a decimal, or two where they are that or close to all.
+coverage_text <- function(share) {
+  percent <- signif(100 * share, 6)
+  format_share(share, if (percent == round(percent)) 0 else if (percent > 99 || percent == round(percent, 2)) 2 else 1)
+}
+
 # The significant digits of a number's 15-digit decimal text, and the exponent of the first.
 decimal_digits <- function(value) {
   text <- formatC(abs(value), format = "e", digits = 14)

@@ -7,22 +7,17 @@ taylor_masks <- function() {
     plain <- get(name, envir = asNamespace(if (exists(name, envir = baseenv(), inherits = FALSE)) "base" else "stats"))
     function(...) if (any(vapply(list(...), is_taylor, NA))) f(...) else plain(...)
   }
-  list(
-    max = function(..., na.rm = FALSE) Reduce(taylor_larger, list(...)),
-    min = function(..., na.rm = FALSE) Reduce(function(a, b) taylor_larger(a, b, -1), list(...)),
-    pmax = function(..., na.rm = FALSE) Reduce(taylor_larger, list(...)),
-    pmin = function(..., na.rm = FALSE) Reduce(function(a, b) taylor_larger(a, b, -1), list(...)),
-    sum = function(..., na.rm = FALSE) if (any(vapply(list(...), is_taylor, NA))) Reduce(`+`, list(...)) else base::sum(..., na.rm = na.rm),
-    prod = function(..., na.rm = FALSE) if (any(vapply(list(...), is_taylor, NA))) Reduce(`*`, list(...)) else base::prod(..., na.rm = na.rm),
+  several <- Map(smooth, names(taylor_summaries), taylor_summaries)
+  c(several, list(
+    pmax = smooth("pmax", taylor_summaries$max), pmin = smooth("pmin", taylor_summaries$min), c = smooth("c", list),
     ifelse = function(test, yes, no) if (length(test) == 1) (if (isTRUE(as.logical(test))) yes else no) else base::ifelse(test, yes, no),
-    c = function(...) if (any(vapply(list(...), is_taylor, NA))) list(...) else base::c(...),
     atan2 = smooth("atan2", function(y, x) taylor_angle(y, x)),
     lbeta = smooth("lbeta", function(a, b) lgamma(a) + lgamma(b) - lgamma(a + b)),
     beta = smooth("beta", function(a, b) exp(lgamma(a) + lgamma(b) - lgamma(a + b))),
     lchoose = smooth("lchoose", function(n, k) lgamma(n + 1) - lgamma(k + 1) - lgamma(n - k + 1)),
     choose = smooth("choose", function(n, k) exp(lgamma(n + 1) - lgamma(k + 1) - lgamma(n - k + 1))),
     pnorm = smooth("pnorm", taylor_pnorm), dnorm = smooth("dnorm", taylor_dnorm), qnorm = smooth("qnorm", taylor_qnorm)
-  )
+  ))
 }
 
 # The angle of the point, from the side on which its quotient is small.
@@ -64,9 +59,8 @@ taylor_language <- function() {
     function(...) stop_undifferentiable(sprintf("`%s()` reads a series", name))
   })
   masks <- taylor_masks()
+  # within a run, as the language has them
   own <- list(pi = pi, mean = function(...) Reduce(`+`, list(...)) / ...length(),
-    any = function(...) any(vapply(list(...), function(x) as.logical(value_of_taylor(x)), NA)),
-    all = function(...) all(vapply(list(...), function(x) as.logical(value_of_taylor(x)), NA)),
     `if` = function(condition, yes, no) if (as.logical(condition)) yes else no,
     ifelse = function(condition, yes, no) if (as.logical(condition)) yes else no,
     `&&` = function(left, right) as.logical(left) && as.logical(right),

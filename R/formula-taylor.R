@@ -123,7 +123,7 @@ taylor_steps <- list(
     scaled <- x * 10^digits
     abs(scaled - base::floor(scaled) - 0.5) < 1e-9 * max(1, abs(scaled))
   },
-  signif = function(x, digits = 6) FALSE
+  signif = function(x, digits = 6) x != 0 && taylor_steps$round(x, digits - 1 - base::floor(base::log10(abs(x))))
 )
 
 taylor_abs <- function(x) {
@@ -176,14 +176,21 @@ taylor_larger <- function(a, b, sign = 1) {
   if (is.na(left$c0) || isTRUE(sign * left$c0 >= sign * right$c0)) a else b
 }
 
+# What R has for several numbers, for these and plain ones together.
+taylor_summaries <- list(
+  max = function(..., na.rm = FALSE) Reduce(taylor_larger, list(...)),
+  min = function(..., na.rm = FALSE) Reduce(function(a, b) taylor_larger(a, b, -1), list(...)),
+  sum = function(..., na.rm = FALSE) Reduce(`+`, list(...)),
+  prod = function(..., na.rm = FALSE) Reduce(`*`, list(...)),
+  any = function(..., na.rm = FALSE) any(vapply(list(...), function(x) as.logical(value_of_taylor(x)), NA)),
+  all = function(..., na.rm = FALSE) all(vapply(list(...), function(x) as.logical(value_of_taylor(x)), NA))
+)
+
 #' @export
 Summary.ensayo_taylor <- function(..., na.rm = FALSE) {
-  parts <- list(...)
-  switch(.Generic, max = Reduce(taylor_larger, parts), min = Reduce(function(a, b) taylor_larger(a, b, -1), parts),
-    sum = Reduce(`+`, parts), prod = Reduce(`*`, parts),
-    any = any(vapply(parts, function(x) as.logical(value_of_taylor(x)), NA)),
-    all = all(vapply(parts, function(x) as.logical(value_of_taylor(x)), NA)),
-    stop_undifferentiable(sprintf("`%s()` has no derivatives here", .Generic)))
+  known <- taylor_summaries[[.Generic]]
+  if (is.null(known)) stop_undifferentiable(sprintf("`%s()` has no derivatives here", .Generic))
+  known(...)
 }
 
 #' @export

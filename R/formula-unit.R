@@ -1,7 +1,7 @@
 # Units through a formula: what unit an expression has by those of its quantities, and where it puts together what does not
 # belong together. Nothing is evaluated. The unit of an expression is
 #   NULL               not known: a quantity without a unit, a look-up table, a function of the user's own
-#   a unit (unit.R)    with `free`, TRUE where a bare number was multiplied with it, so that its scale may be another; and
+#   a unit (format-unit.R)    with `free`, TRUE where a bare number was multiplied with it, so that its scale may be another; and
 #                      `literal`, the number, of a number that stands by itself
 # Findings are codes with the part of the formula where they arose:
 #   dimensions   two terms of different dimension
@@ -119,7 +119,6 @@ joined_units <- function(units, parts, where, found, numbers = TRUE) {
 unit_words <- function(unit) if (nzchar(unit$text %||% "")) unit$text else dims_text(unit)
 
 unit_times <- function(node, left, right, power, found) {
-  # 0 over something is 0 still
   for (side in list(left, right)) {
     if (!is.null(side) && side$point) {
       other <- if (identical(side, left)) right else left

@@ -32,6 +32,7 @@
 #' law_observed(c(20.11, 20.04, 20.09, 20.13), of = "mean")
 #' law_observed(n = 12, mean = 4.2, sd = 0.3, of = "next")
 #' law_observed(c(20.11, 20.04), sd = 0.05, df = 24, of = "mean")
+#' law_coefficient(0.00218, standard = 0.00067, n = 11, df = 9)
 #' @export
 law_measured <- function(value, expanded, k, half_width, df, coverage) {
   given <- Filter(Negate(rlang::is_missing), as.list(environment()))[c("value", "expanded", "k", "half_width", "df", "coverage")]
@@ -67,6 +68,9 @@ certified_factor <- function(given, call = rlang::caller_env()) {
 # How many standard uncertainties hold a share of a Student law, on both sides.
 coverage_factor <- function(share, df) stats::qt((1 + share) / 2, df)
 
+# Degrees of freedom as tables have them, cut to a whole number (JCGM 100:2008, G.6.4).
+whole_freedom <- function(df) if (is.infinite(df)) Inf else max(floor(df + 1e-9), 1)
+
 #' @rdname law_measured
 #' @export
 law_observed <- function(data, n, mean, sd, of, df) {
@@ -96,6 +100,16 @@ law_observed <- function(data, n, mean, sd, of, df) {
   if (earlier) told$df <- check_number(df, above = 0)
   new_law("student", list(df = if (earlier) df else n - 1, location = mean, scale = scale),
     list(call = "observed", arguments = told, base = mean))
+}
+
+#' @rdname law_measured
+#' @param standard Number above 0: the standard uncertainty of a coefficient.
+#' @return `law_coefficient()`: that of a coefficient fitted to `n` points, such as [calibration_line()] gives: a Student t law with `df`.
+#' @export
+law_coefficient <- function(value, standard, n, df) {
+  told <- list(value = check_number(value), standard = check_number(standard, above = 0, mend = constant_hint), n = check_count(n, at_least = 2),
+    df = check_number(df, above = 0))
+  new_law("student", list(df = df, location = value, scale = standard), list(call = "coefficient", arguments = told, base = value))
 }
 
 check_observed <- function(data, least, arg, call = rlang::caller_env()) {

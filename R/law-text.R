@@ -93,7 +93,7 @@ law_from_call <- function(expr, place) {
 }
 
 # Ways to state a law besides its parameters, and the functions that read them.
-law_forms <- c("around", "measured", "observed", "resolution", "hysteresis", "drift", "cycle", "rows", "growth", "occurrences")
+law_forms <- c("around", "measured", "observed", "coefficient", "resolution", "hysteresis", "drift", "cycle", "rows", "growth", "occurrences")
 
 law_call <- function(head, expr, place) {
   arguments <- lapply(as.list(expr)[-1], law_from_call, place = place)

@@ -16,7 +16,7 @@ standard_uncertainty <- function(law) {
   known <- list(type = "B", df = Inf, n = NA_real_, shape = family)
   if (family == "student") {
     known[c("estimate", "u", "df")] <- par[c("location", "scale", "df")]
-    if (identical(told$call, "observed")) known[c("type", "n")] <- list("A", as.double(told$arguments$n %||% length(told$arguments$data)))
+    if (isTRUE(told$call %in% c("observed", "coefficient"))) known[c("type", "n")] <- list("A", as.double(told$arguments$n %||% length(told$arguments$data)))
     return(known)
   }
   if (identical(told$call, "measured")) known$df <- told$arguments$df %||% Inf
@@ -44,7 +44,7 @@ score_values <- function(law, z) {
 # Pearson's correlation of two quantities whose normal scores have the correlation `score`: by expansion of both in Hermite
 # polynomials of the scores (Mehler's formula; Lancaster 1957, "Some properties of the bivariate normal distribution", Biometrika 44).
 pearson_of_scores <- function(score, a, b, terms = 60) {
-  if (abs(score) < 1e-300) return(0)
+  if (score == 0) return(0)
   z <- seq(-8, 8, length.out = 1601)
   weight <- stats::dnorm(z)
   weight <- weight / sum(weight)
@@ -52,6 +52,8 @@ pearson_of_scores <- function(score, a, b, terms = 60) {
   y <- score_values(b, z)
   x <- x - sum(weight * x)
   y <- y - sum(weight * y)
+  # where both are one number the series would hardly end
+  if (abs(score) == 1) return(sum(weight * x * if (score > 0) y else rev(y)) / sqrt(sum(weight * x^2) * sum(weight * y^2)))
   before <- rep(1, length(z))
   now <- z
   total <- 0

@@ -37,7 +37,7 @@ budget_plot_data <- function(budget, most) {
   stated <- budget_result(budget)
   contribution <- c(rows$contribution, sqrt(budget$variance))
   label <- c(ifelse(nchar(rows$label) > 40, paste0(substr(rows$label, 1, 38), "\u2026"), rows$label), "Combined standard uncertainty")
-  places <- decimals_for(stated$standard, 2) + 1
+  places <- contribution_decimals(budget)
   text <- paste0(decimal_text(contribution, places), c(sprintf("  (%s)", format_share(rows$share)), ""))
   bars <- data.frame(what = factor(label, rev(unique(label))), contribution = contribution, place = contribution,
     hjust = ifelse(contribution < 0, 1.08, -0.08), text = text,
@@ -93,8 +93,8 @@ verdict_plot_data <- function(verdict) {
   counts <- tabulate(findInterval(inside, breaks, rightmost.closed = TRUE), 80)
   bars <- data.frame(from = breaks[-81], to = breaks[-1], density = counts / length(values) / diff(breaks))
   value <- seq(view[1], view[2], length.out = 401)
-  df <- if (is.finite(stated$df)) max(floor(stated$df + 1e-9), 1) else Inf
-  density <- if (isTRUE(stated$standard > 0)) stats::dt((value - stated$value) / stated$standard, df) / stated$standard else rep(NA_real_, 401)
+  density <- if (isTRUE(stated$standard > 0)) stats::dt((value - stated$value) / stated$standard, whole_freedom(stated$df)) / stated$standard
+    else rep(NA_real_, 401)
   top <- max(bars$density)
   places <- verdict_places(verdict)
   intervals <- data.frame(what = c("linear budget", "simulation"), low = c(ends$budget[1], ends$simulated[1]),
@@ -103,12 +103,12 @@ verdict_plot_data <- function(verdict) {
   intervals$text <- sprintf("%s: %s to %s", intervals$what, decimal_text(intervals$low, places), decimal_text(intervals$high, places))
   curve <- data.frame(value = value, density = pmin(density, 1.6 * top))
   list(bars = bars, curve = curve[is.finite(curve$density), ], intervals = intervals, title = verdict_title(verdict),
-    subtitle = sprintf("Line: linear budget. Bars: runs. Below: intervals of %s", format_share(budget$asked$coverage, 0)))
+    subtitle = sprintf("Line: linear budget. Bars: runs. Below: intervals of %s", coverage_text(verdict$coverage)))
 }
 
 verdict_title <- function(verdict) {
   off <- verdict$rows$verdict[3:4]
-  digits <- if (verdict$digits == 1) "one digit" else "two digits"
+  digits <- digits_words(verdict)
   if (all(off == "validated")) sprintf("The linear budget is validated to %s", digits)
   else if (any(off == "differs")) sprintf("The linear budget is not validated to %s: state the simulation", digits)
   else sprintf("These runs cannot tell whether the linear budget is good to %s", digits)

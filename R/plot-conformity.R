@@ -22,9 +22,9 @@ plot_conformity <- function(x, lower = -Inf, upper = Inf, output, ..., prior = N
   check_no_dots(..., .options = c("output", "prior", "rule", "risk"))
   limits <- check_tolerance(lower, upper)
   known <- known_item(x, rlang::enquo(output), prior)
-  table <- conformity(x, lower, upper, if (!is.null(known$name)) known$name else character(), prior = prior, rule = rule, risk = risk)
-  accepted <- if (!is.null(rule)) acceptance_limits(lower, upper, known$standard, rule, risk, known$df)
-  data <- conformity_plot_data(known, limits, table, accepted, x)
+  accepted <- accepted_of(known, limits, rule, risk)
+  table <- conformity_of(known, limits, accepted)
+  data <- conformity_plot_data(known, limits, table, accepted)
   ggplot2::ggplot() +
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$from, xmax = .data$to), data$bands, ymin = -Inf, ymax = Inf, fill = palette_ensayo$lowers, alpha = 0.35) +
     data$layers +
@@ -37,7 +37,7 @@ plot_conformity <- function(x, lower = -Inf, upper = Inf, output, ..., prior = N
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = data$caption) + theme_ensayo()
 }
 
-conformity_plot_data <- function(known, limits, table, accepted, x) {
+conformity_plot_data <- function(known, limits, table, accepted) {
   study <- if (!is.null(known$budget)) known$budget$study else if (!is.null(known$result)) known$result$study
   name <- if (!is.null(known$budget)) known$budget$output else known$name
   label <- if (is.null(study)) "The item" else quantity_label(study, name)
@@ -69,8 +69,6 @@ conformity_plot_data <- function(known, limits, table, accepted, x) {
     guards[] <- list(pmin(guards$from, guards$to), pmax(guards$from, guards$to))
     guards <- guards[is.finite(guards$from) & is.finite(guards$to) & guards$to > view[1] & guards$from < view[2], ]
   }
-  between <- if (all(is.finite(limits))) sprintf("within %s to %s", format_given(limits[1]), with_unit(format_given(limits[2]), unit))
-    else if (is.finite(limits[1])) sprintf("at least %s", with_unit(format_given(limits[1]), unit)) else sprintf("at most %s", with_unit(format_given(limits[2]), unit))
   labels <- data.frame(value = c(limits, known$value), level = top * c(1.04, 1.04, 1.13), hjust = c(0, 1, 0.5),
     text = c(sprintf("below: %s", format_share(table$below)), sprintf("above: %s", format_share(table$above)), sprintf("measured %s", number(table$value))))
   labels <- labels[is.finite(labels$value) & labels$value >= view[1] & labels$value <= view[2], ]
@@ -78,7 +76,7 @@ conformity_plot_data <- function(known, limits, table, accepted, x) {
   seen <- function(x) x[x >= view[1] & x <= view[2]]
   list(layers = layers, bands = guards %||% data.frame(from = numeric(), to = numeric()), accepted = seen(inside), limits = seen(limits),
     labels = labels, axis = with_unit(label, unit_in_brackets(unit)),
-    title = paste0(sprintf("%s lies %s with probability %s", label, between, format_share(table$conforms)),
+    title = paste0(sprintf("%s lies %s with probability %s", label, limits_words(limits[1], limits[2], unit), format_share(table$conforms)),
       if (nzchar(table$decision)) sprintf(": %s", table$decision)),
     subtitle = paste0("Solid: limits", if (length(seen(limits)) < sum(is.finite(limits))) ", as far as they are near",
       if (!is.null(guards) && nrow(guards)) sprintf("; shaded: guard bands of %s", number(abs(accepted$guard)))),

@@ -16,9 +16,8 @@ budget_lines <- function(budget) {
 budget_cells <- function(budget) {
   rows <- budget$rows
   unit <- quantity_unit(budget$study, budget$output)
-  whole <- sqrt(budget$variance)
   decimals <- decimals_for(rows$uncertainty, 2)
-  places <- decimals_for(whole, 2) + 1
+  places <- contribution_decimals(budget)
   small <- function(x) ifelse(is.nan(x), "NaN", vapply(x, function(value) decimal_text(value, decimals_for(value, 3)), ""))
   cells <- list(input = rows$input, label = ifelse(rows$label == rows$input, "", rows$label), estimate = decimal_text(rows$estimate, decimals),
     u = decimal_text(rows$uncertainty, decimals), unit = rows$unit, type = rows$type,
@@ -32,22 +31,20 @@ budget_cells <- function(budget) {
 
 # "Student t, n = 5": what a line has room for.
 shape_words <- function(known) {
-  title <- lower_first(family_record(known$shape)$title)
-  if (known$shape == "student") title <- "Student t"
+  title <- if (known$shape == "student") "Student t" else lower_first(family_record(known$shape)$title)
   if (is.na(known$n)) title else sprintf("%s, n = %s", title, format(known$n))
 }
 
 correlation_budget_lines <- function(budget) {
-  at <- which(upper.tri(budget$r) & budget$r != 0, arr.ind = TRUE)
-  if (nrow(at) == 0) return(NULL)
-  names <- rownames(budget$r)
-  shown <- utils::head(seq_len(nrow(at)), 10)
-  contribution <- budget$rows$contribution[match(names, budget$rows$input)]
-  places <- decimals_for(budget$variance, 2) + 1
-  c("", heading("Correlations"), cell_lines(list(input = names[at[shown, 1]], `and` = names[at[shown, 2]],
-    r = formatC(budget$r[at[shown, , drop = FALSE]], format = "f", digits = 3),
-    `2 c c u u r` = vapply(shown, function(i) decimal_text(2 * prod(contribution[at[i, ]]) * budget$r[at[i, , drop = FALSE]], places), ""))),
-    more_lines(nrow(at) - length(shown), "pair", "the study"))
+  cells <- correlation_term_cells(budget)
+  if (length(cells$input) == 0) return(NULL)
+  c("", heading("Correlations"), cell_lines(cells, most = 10))
+}
+
+correlation_term_cells <- function(budget) {
+  terms <- correlation_terms(budget)
+  list(input = terms$a, `and` = terms$b, r = formatC(terms$r, format = "f", digits = 3),
+    `2 c c u u r` = decimal_text(terms$term, decimals_for(budget$variance, 2) + 1))
 }
 
 # "length = (50.000838 +- 0.000093) mm, k = 2.92, 99 %": the line that goes to the client.
@@ -60,7 +57,7 @@ statement_words <- function(budget) {
   unit <- stated$unit
   measured <- sprintf("(%s \u00b1 %s)", stated$stated_value, stated$stated_expanded)
   sprintf("%s = %s; k = %s, coverage %s.", quantity_label(budget$study, budget$output), with_unit(measured, unit),
-    formatC(stated$k, format = "f", digits = 2), format_share(stated$coverage, if (100 * stated$coverage == round(100 * stated$coverage)) 0 else 2))
+    formatC(stated$k, format = "f", digits = 2), coverage_text(stated$coverage))
 }
 
 budget_figures <- function(budget) {
@@ -87,24 +84,22 @@ budget_remarks <- function(budget) {
   d <- budget$derivatives
   stated <- budget_result(budget)
   number <- function(x) with_unit(decimal_text(x, decimals_for(x, 2)), stated$unit)
-  reach <- pmax(abs(d$moved[, 2] - d$value - d$first), abs(d$value - d$moved[, 1] - d$first))
-  bent <- budget$rows$input[match(names(budget$known)[which(reach > 0.1 * pmax(abs(d$first), 0.1 * sqrt(budget$variance)) & is.finite(reach))],
-    budget$rows$input)]
   c(
     if (length(d$kinks)) sprintf("The estimate sits on a kink: %s. There is no sensitivity across it; simulate instead.", and_list(d$kinks)),
     if (!d$exact) sprintf("Sensitivities come from differences of runs, over one standard uncertainty and half of it (%s); they may be off by %s.",
       d$why, number(max(d$error, na.rm = TRUE))),
     if (!length(d$kinks) && budget$variance == 0) "At the estimates the output does not move to first order: the budget says nothing; simulate.",
-    if (length(bent)) sprintf("Within one standard uncertainty of %s the output departs from its tangent: see `budget_verdict()`.", few_listed(quoted(bent))),
+    if (length(budget$bent)) sprintf("Within one standard uncertainty of %s the output departs from its tangent: look at the simulation beside it.",
+      few_listed(quoted(budget$bent))),
     if (isTRUE(abs(budget$shift) > 0.1 * stated$standard)) sprintf("For curvature the mean is off the value by about %s.", number(budget$shift)),
     vapply(budget$joined, joined_words, ""),
-    if (isTRUE(budget$df < 10) && !is.null(budget$asked$k)) sprintf("With %s degrees of freedom k = %s covers %s, if that.",
-      freedom_text(budget$df), format(budget$asked$k), format_share(2 * stats::pt(budget$asked$k, budget$df) - 1, 0)))
+    if (isTRUE(budget$df < 10) && !is.null(budget$asked$k)) sprintf("With %s degrees of freedom k = %s covers no more than %s.",
+      freedom_text(budget$df), format(budget$asked$k), coverage_text(stated$coverage)))
 }
 
 joined_words <- function(set) {
   names <- few_listed(quoted(set$inputs))
-  if (set$together) return(sprintf("%s were read together and count as one, with n - 1 degrees of freedom.", names))
+  if (set$together) return(sprintf("%s come from the same points and count as one, with %s degrees of freedom.", names, format_number(set$df, 3)))
   if (set$unequal) return(sprintf(paste("%s are correlated but come from series of unequal length:",
     "degrees of freedom are not defined for them; the least are taken."), names))
   sprintf("%s are correlated: Welch and Satterthwaite do not cover that; they count as one with the least degrees of freedom.", names)
@@ -127,7 +122,7 @@ verdict_lines <- function(verdict) {
   lines <- text_table(cells, numeric = !names(cells) %in% c("figure", "verdict"), indent = "  ")
   c(title_line("Budget and simulation", quantity_label(verdict$budget$study, verdict$budget$output)), "", lines,
     paste0("  ", wrapped_lines(sprintf("%s, %s interval of %s%s; \u00b1 is the 95 %% simulation error.", count_of(run_count(verdict$result), "run"),
-      verdict$interval, format_share(verdict$budget$asked$coverage, 0), if (is.null(unit)) "" else sprintf(", in %s", unit)))), "",
+      verdict$interval, coverage_text(verdict$coverage), if (is.null(unit)) "" else sprintf(", in %s", unit)))), "",
     wrapped_lines(paste0("  ", verdict_words(verdict))))
 }
 
@@ -136,13 +131,13 @@ verdict_words <- function(verdict) {
   ends <- verdict$rows[3:4, ]
   unit <- quantity_unit(verdict$budget$study, verdict$budget$output)
   number <- function(x) with_unit(decimal_text(x, verdict_places(verdict)), unit)
-  digits <- if (verdict$digits == 1) "one digit" else "two digits"
+  digits <- digits_words(verdict)
   if (all(ends$verdict == "validated")) return(sprintf("The linear budget is validated to %s: both ends agree within %s.", digits, number(ends$tolerance[1])))
   off <- ends[ends$verdict == "differs", ]
   if (nrow(off) == 0) {
     unsure <- ends[ends$verdict == "undecided", ][1, ]
     return(sprintf(paste("These runs cannot tell whether the linear budget is good to %s: the %s end is off by %s \u00b1 %s, where %s is allowed.",
-      "Allow more runs: `most`."), digits, unsure$figure, decimal_text(abs(unsure$difference), verdict_places(verdict)),
+      "Allow more runs."), digits, unsure$figure, decimal_text(abs(unsure$difference), verdict_places(verdict)),
       decimal_text(unsure$error, verdict_places(verdict)), number(unsure$tolerance)))
   }
   c(sprintf("The linear budget is not validated to %s: %s. State the simulation: %s to %s.", digits,
@@ -214,6 +209,8 @@ known_from <- function(law, unit = NULL) {
     observed = sprintf("%s of %s, s = %s%s", if (a$of == "mean") "mean" else "one further value", count_of(a$n %||% length(a$data), "reading"),
       number(signif(a$sd %||% stats::sd(a$data), 4)),
       if (is.null(a$df)) "" else sprintf(" with %s degrees of freedom", format_given(a$df))),
+    coefficient = sprintf("fitted to %s, standard uncertainty %s, %s degrees of freedom", count_of(a$n, "point"), number(signif(a$standard, 3)),
+      format_given(a$df)),
     measured = if (!is.null(a$half_width)) sprintf("within \u00b1 %s", number(a$half_width))
       else sprintf("certificate: U = %s (%s%s)", number(a$expanded), if (is.null(a$k)) format_share(a$coverage, 0) else paste("k =", format_given(a$k)),
         if (is.null(a$df)) "" else sprintf(", %s degrees of freedom", format_given(a$df))),

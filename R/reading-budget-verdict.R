@@ -51,7 +51,7 @@ budget_verdict <- function(budget, result = NULL, ..., interval = "symmetric", d
       stop_ensayo("argument", "`result` must have 100 runs or more with the output.", count_of(length(finite_values(result, budget$output)), "run"))
     }
   }
-  structure(list(budget = budget, result = result, interval = interval, digits = digits, rows = compare(result),
+  structure(list(budget = budget, result = result, coverage = stated$coverage, interval = interval, digits = digits, rows = compare(result),
     reasons = budget_reasons(budget, tolerance)), class = "ensayo_verdict")
 }
 
@@ -65,9 +65,9 @@ simulated_for <- function(budget, compare, most, seed, workers) {
   study$specs <- list()
   most <- if (is.null(most)) (if (is_dear_study(study)) 1e4 else 2e6) else check_count(most, at_least = 1000)
   nsim <- min(1e5, most - most %% 10)
-  result <- simulate(study, nsim, seed, replicates = 10, workers = workers, progress = no_progress)
+  result <- simulate(study, nsim, seed, replicates = 10, workers = workers, progress = NULL)
   while (any(compare(result)$verdict %in% "undecided") && 2 * run_count(result) <= most) {
-    result <- add_runs(result, run_count(result), workers = workers, progress = no_progress)
+    result <- add_runs(result, run_count(result), workers = workers, progress = NULL)
   }
   result
 }
@@ -79,7 +79,7 @@ compared_figures <- function(budget, stated, result, interval, tolerance) {
   p <- result$provenance
   replicates <- if (p$replicates >= 5) (run_numbers(result)[good] - 1) %/% (p$nsim / p$replicates)
     else (seq_along(values) - 1) %/% ceiling(length(values) / 10)
-  share <- budget$asked$coverage
+  share <- stated$coverage
   readers <- list(mean, stats::sd, function(x) covering_ends(sort(x), share, interval)[1], function(x) covering_ends(sort(x), share, interval)[2])
   simulated <- vapply(readers, function(f) f(values), 0)
   half <- vapply(readers, function(f) replicate_errors(values, replicates, f), 0) *
@@ -90,8 +90,6 @@ compared_figures <- function(budget, stated, result, interval, tolerance) {
   new_table(list(figure = c("estimate", "standard uncertainty", "low", "high"), budget = linear, simulated = simulated,
     difference = simulated - linear, error = half, tolerance = tolerance, verdict = c("", "", verdict[3:4])))
 }
-
-no_progress <- function(...) NULL
 
 # What may make a linear budget wrong, as codes with what they are about.
 budget_reasons <- function(budget, tolerance) {
@@ -107,6 +105,8 @@ budget_reasons <- function(budget, tolerance) {
     few = if (isTRUE(few)) rows$input[which.min(rows$df / pmax(rows$share, 1e-12)^2)])
   Filter(Negate(is.null), reasons)
 }
+
+digits_words <- function(verdict) if (verdict$digits == 1) "one digit" else "two digits"
 
 # The decimals that a verdict's figures are shown with: one more than the tolerance has.
 verdict_places <- function(verdict) {

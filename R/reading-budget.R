@@ -9,7 +9,7 @@
 #' @param study A study, or a result, whose study is taken.
 #' @param output Name of an output, bare or as text; may be left out where there is one.
 #' @param ... Not used; anything here is an error.
-#' @param coverage Number between 0 and 1: the coverage probability.
+#' @param coverage Number between 0 and 1: the coverage probability. Where `k` is given, what is stated is the one that `k` has.
 #' @param k Number above 0, or `NULL`: the coverage factor; when `NULL` that of Student's law at the effective degrees of freedom,
 #'   cut to a whole number (G.6.4).
 #' @param digits 1 or 2: significant digits of the stated uncertainty (7.2.6).
@@ -36,7 +36,8 @@
 #' **Correlations** are those of the values, from the study's rank correlations, shared uncertainties and rows of data.
 #'
 #' **Degrees of freedom** are by Welch and Satterthwaite (G.4.1), which holds for independent inputs. Inputs that are correlated count as
-#' one: with n - 1 where they are means of the same number of readings taken together, else with the least of theirs, and a remark says so.
+#' one: with the degrees of freedom that they share, where they come from the same number of readings taken together or points of a line,
+#' else with the least of theirs; and a remark says so.
 #'
 #' **Second order**: \eqn{\sum_i \sum_j [f_{ij}^2/2 + f_i f_{ijj}] u_i^2 u_j^2}, as for inputs with normal laws; of correlated ones the
 #' squares are the variance of the quadratic form, and the other terms those of independent inputs. And half of
@@ -75,7 +76,10 @@ budget <- function(study, output, ..., coverage = 0.95, k = NULL, digits = 2, ro
 }
 
 # What the law of propagation gives of one output.
-propagated <- function(study, output, call = rlang::caller_env(2)) {
+propagated <- function(study, output, second = TRUE, call = rlang::caller_env(2)) {
+  if (is_day(study$outputs[[output]])) {
+    stop_ensayo("argument", sprintf("%s must be a number.", quoted(output)), "It is a day.", "Simulate the study, and read its percentiles.", call = call)
+  }
   names <- intersect(varying_names(study), reach_of(study)(output))
   if (length(names) == 0) {
     stop_ensayo("argument", sprintf("Something must vary behind %s.", quoted(output)), "All its inputs are constants.",
@@ -84,7 +88,7 @@ propagated <- function(study, output, call = rlang::caller_env(2)) {
   at <- estimates_of(study, call)
   known <- lapply(stats::setNames(nm = names), function(name) measured_input(study, name, at, call))
   u <- vapply(known, function(one) one$u, 0)
-  found <- derivatives_of(study, output, at, u, second = length(u) <= 200)
+  found <- derivatives_of(study, output, at, u, second = second && length(u) <= 200)
   if (!is.finite(found$value)) {
     stop_ensayo("argument", sprintf("%s must have a value where all inputs are at their estimates.", quoted(output)),
       sprintf("It is %s there.", format_not_finite(found$value)), call = call)
@@ -121,7 +125,8 @@ new_budget <- function(study, output, parts, asked) {
   d <- parts$derivatives
   contribution <- d$first
   terms <- contribution * as.vector(parts$r %*% contribution)
-  variance <- sum(terms)
+  # what cancels leaves rounding, on either side of 0
+  variance <- max(sum(terms), 0)
   second <- second_order_terms(d, parts$r)
   known <- parts$known
   of <- function(field) unname(vapply(known, `[[`, known[[1]][[field]], field))
@@ -134,8 +139,11 @@ new_budget <- function(study, output, parts, asked) {
     remark = ifelse(is.nan(contribution), "on a kink", "")))
   clusters <- degrees_of_freedom(parts, contribution, variance)
   shift <- if (!is.null(d$second)) sum(d$second * parts$r) / 2 else sum(d$own) / 2
+  # where the output leaves its tangent within one standard uncertainty, by a tenth of what it moves there or more
+  off <- pmax(abs(d$moved[, 2] - d$value - d$first), abs(d$value - d$moved[, 1] - d$first))
+  bent <- parts$names[which(off > 0.1 * pmax(abs(d$first), 0.1 * sqrt(variance)) & is.finite(off))]
   budget <- structure(list(study = study, output = output, asked = asked, rows = rows, value = d$value, variance = variance,
-    second = second$sum, shift = shift, df = clusters$df, joined = clusters$joined, r = parts$r, derivatives = d, known = known),
+    second = second$sum, shift = shift, df = clusters$df, joined = clusters$joined, bent = bent, r = parts$r, derivatives = d, known = known),
     class = "ensayo_budget")
   budget$rows <- rows[order(-abs(rows$share), na.last = FALSE), ]
   rownames(budget$rows) <- NULL
@@ -162,7 +170,7 @@ degrees_of_freedom <- function(parts, contribution, variance) {
     if (length(set) > 1) {
       n <- vapply(parts$known[set], function(one) one$n, 0)
       together <- !anyNA(n) && length(unique(n)) == 1 && length(unique(df)) == 1
-      joined[[length(joined) + 1]] <<- list(inputs = parts$names[set], together = together, unequal = !together && all(!is.na(n)))
+      joined[[length(joined) + 1]] <<- list(inputs = parts$names[set], together = together, unequal = !together && all(!is.na(n)), df = min(df))
     }
     own^2 / min(df)
   }, 0)
@@ -200,12 +208,15 @@ budget_result <- function(budget) {
   asked <- budget$asked
   both <- sqrt(max(budget$variance + budget$second, 0))
   standard <- if (asked$second_order && is.finite(budget$second)) both else sqrt(budget$variance)
-  k <- asked$k %||% coverage_factor(asked$coverage, max(floor(budget$df + 1e-9), 1))
+  df <- if (is.nan(budget$df)) NaN else whole_freedom(budget$df)
+  k <- asked$k %||% coverage_factor(asked$coverage, df)
+  # a factor that was given covers what it covers
+  coverage <- if (is.null(asked$k)) asked$coverage else 2 * stats::pt(k, df) - 1
   expanded <- k * standard
   stated <- stated_texts(budget$value, expanded, asked$digits, asked$rounding)
   new_table(list(output = budget$output, value = budget$value, standard = standard,
     relative = if (isTRUE(abs(budget$value) > standard)) standard / abs(budget$value) else NA_real_, df = budget$df, k = k,
-    coverage = asked$coverage, expanded = expanded, low = budget$value - expanded, high = budget$value + expanded,
+    coverage = coverage, expanded = expanded, low = budget$value - expanded, high = budget$value + expanded,
     second_order = if (is.finite(budget$second)) both else NA_real_, shift = budget$shift,
     unit = quantity_unit(budget$study, budget$output) %||% "", stated_value = stated[["value"]], stated_expanded = stated[["expanded"]]))
 }
@@ -218,6 +229,18 @@ stated_texts <- function(value, expanded, digits = 2, rounding = "nearest") {
   decimals <- decimals_for(expanded, digits, up)
   c(value = decimal_text(value, decimals), expanded = decimal_text(rounded_decimal(expanded, decimals, up), decimals))
 }
+
+# Pairs of correlated inputs, with what each adds to the variance: 2 c_i c_j u_i u_j r_ij (JCGM 100:2008, 5.2.2).
+correlation_terms <- function(budget) {
+  at <- which(upper.tri(budget$r) & budget$r != 0, arr.ind = TRUE)
+  names <- rownames(budget$r)
+  contribution <- budget$rows$contribution[match(names, budget$rows$input)]
+  r <- budget$r[at]
+  list2DF(list(a = names[at[, 1]], b = names[at[, 2]], r = r, term = 2 * contribution[at[, 1]] * contribution[at[, 2]] * r))
+}
+
+# The decimals that contributions are shown with: one more than the combined standard uncertainty has.
+contribution_decimals <- function(budget) decimals_for(sqrt(budget$variance), 2) + 1
 
 #' @export
 as.data.frame.ensayo_budget <- function(x, ...) unclass_table(x$rows)

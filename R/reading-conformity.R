@@ -38,10 +38,17 @@ conformity <- function(x, lower = -Inf, upper = Inf, output, ..., prior = NULL, 
   limits <- check_tolerance(lower, upper)
   if (!is.null(prior)) check_law(prior)
   known <- known_item(x, rlang::enquo(output), prior)
+  conformity_of(known, limits, accepted_of(known, limits, rule, risk))
+}
+
+accepted_of <- function(known, limits, rule, risk) {
+  if (!is.null(rule)) acceptance_limits(limits[1], limits[2], known$standard, rule, risk, df = known$df)
+}
+
+conformity_of <- function(known, limits, accepted) {
   table <- list(value = known$value, standard = known$standard, lower = limits[1], upper = limits[2], conforms = known$conforms(limits),
     below = known$below(limits[1]), above = known$above(limits[2]), basis = known$basis, decision = "", wrong = NA_real_)
-  if (!is.null(rule)) {
-    accepted <- acceptance_limits(limits[1], limits[2], known$standard, rule, risk, df = known$df)
+  if (!is.null(accepted)) {
     inside <- known$value >= accepted$accept_from && known$value <= accepted$accept_to
     table$decision <- if (inside) "accept" else "reject"
     table$wrong <- if (inside) table$below + table$above else table$conforms
@@ -80,7 +87,7 @@ known_item <- function(x, output, prior, call = rlang::caller_env()) {
       stop_ensayo("argument", "The budget must state an uncertainty.", "At the estimates it has none.", "Simulate, and ask the result.", call = call)
     }
     law <- if (is.infinite(stated$df)) law_normal(stated$value, stated$standard)
-      else law_student(max(floor(stated$df + 1e-9), 1), stated$value, stated$standard)
+      else law_student(whole_freedom(stated$df), stated$value, stated$standard)
     known <- list(value = stated$value, standard = stated$standard, df = stated$df, basis = "budget", budget = x)
   } else {
     check_law(x)
@@ -150,11 +157,15 @@ acceptance_limits <- function(lower = -Inf, upper = Inf, uncertainty, rule = "sh
   u <- check_number(uncertainty, above = 0)
   rule <- check_choice(rule, c("shared", "guarded", "relaxed"))
   check_number(risk, above = 0, below = 0.5)
-  if (!identical(df, Inf)) check_number(df, above = 0)
-  df <- if (is.infinite(df)) Inf else max(floor(df + 1e-9), 1)
+  df <- checked_freedom(df)
   factor <- switch(rule, shared = 0, guarded = guard_factor(diff(limits) / u, risk, df), relaxed = -guard_factor(diff(limits) / u, risk, df, TRUE))
   guard <- factor * u
   new_table(list(rule = rule, risk = risk, accept_from = limits[1] + guard, accept_to = limits[2] - guard, guard = guard, factor = factor))
+}
+
+checked_freedom <- function(df, call = rlang::caller_env()) {
+  if (!identical(df, Inf)) check_number(df, "df", above = 0, call = call)
+  whole_freedom(df)
 }
 
 # The guard band over the standard uncertainty, for limits that are `width` standard uncertainties apart: of a result on the acceptance
@@ -192,7 +203,7 @@ decision_risks <- function(prior, uncertainty, lower = -Inf, upper = Inf, accept
     uncertainty <- budget_result(uncertainty)$standard
   }
   u <- check_number(uncertainty, above = 0)
-  df <- if (is.infinite(df)) Inf else max(floor(check_number(df, above = 0) + 1e-9), 1)
+  df <- checked_freedom(df)
   taken <- function(item) {
     lower <- stats::pt((accepted[2] - item) / u, df) - stats::pt((accepted[1] - item) / u, df)
     upper <- stats::pt((accepted[1] - item) / u, df, lower.tail = FALSE) - stats::pt((accepted[2] - item) / u, df, lower.tail = FALSE)

@@ -50,7 +50,7 @@ joint_budget <- function(x, outputs = NULL, ..., coverage = 0.95) {
 
 joint_of_study <- function(study, names, coverage) {
   validate_study(study)
-  each <- lapply(names, function(name) propagated(study, name))
+  each <- lapply(names, function(name) propagated(study, name, second = FALSE))
   inputs <- unique(unlist(lapply(each, function(one) one$names)))
   moves <- vapply(each, function(one) {
     row <- stats::setNames(numeric(length(inputs)), inputs)

@@ -125,12 +125,6 @@ decision_of <- function(results, quosure, better, most, call = rlang::caller_env
     seed = results[[1]]$provenance$seed, runs = run_numbers(results[[1]])[good], nsim = results[[1]]$provenance$nsim)
 }
 
-grouped_inputs <- function(study, inputs) {
-  group <- text_of(study$inputs[inputs], function(input) input$group)
-  group[!nzchar(group)] <- inputs[!nzchar(group)]
-  split(inputs, factor(group, unique(group)))
-}
-
 # Everything known: the best in each run.
 perfect_worth <- function(gains) {
   all <- cbind(0, gains)
@@ -153,7 +147,11 @@ best_of_smooths <- function(smooths) {
 
 smoothed_worth <- function(gains, known, draws = 200) {
   smooth <- smoother_of(known)
-  fits <- lapply(seq_len(ncol(gains)), function(j) smooth$fit(gains[, j]))
+  fits <- lapply(seq_len(ncol(gains)), function(j) {
+    y <- gains[, j]
+    # a gain that is the same in every run is known
+    if (stats::sd(y) == 0) list(fitted = y, basis = matrix(1, length(y), 1), root = matrix(0, 1, 1)) else smooth$fit(y)
+  })
   fitted <- vapply(fits, function(fit) fit$fitted, numeric(nrow(gains)))
   won <- best_of_smooths(matrix(fitted, nrow(gains)))
   # other coefficients that the runs allow, each fit by itself; some of the runs tell how far they move
@@ -194,7 +192,6 @@ smoother_of <- function(known) {
   terms <- terms[nzchar(terms) & !grepl("^s\\(,", terms)]
   formula <- stats::as.formula(paste("y ~", paste(terms, collapse = " + ")), env = asNamespace("mgcv"))
   list(remark = if (length(known) > 3) "taken as a sum of its inputs' effects" else "", fit = function(y) {
-    if (stats::sd(y) == 0) return(list(fitted = y, basis = matrix(1, length(y), 1), root = matrix(0, 1, 1)))
     data$y <- y
     made <- suppressWarnings(mgcv::bam(formula, data = data, discrete = length(smooth) > 0))
     parts <- eigen(made$Vp, symmetric = TRUE)

@@ -30,9 +30,7 @@ write_budget <- function(budget, file, verdict = TRUE, ..., notes = NULL, overwr
   check_string(file)
   ending <- tolower(tools::file_ext(file))
   if (!ending %in% c("html", "htm", "csv", "json")) stop_argument("file", "a path that ends in `.html`, `.csv` or `.json`", file)
-  if (file.exists(file) && !check_flag(overwrite)) {
-    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL, "To replace it, leave out `overwrite = FALSE`.", file = file)
-  }
+  refuse_existing(file, check_flag(overwrite))
   if (!is.null(notes) && !is.character(notes)) stop_argument("notes", "texts", notes)
   if (ending == "csv") {
     write_csv(unclass_table(budget$rows), file)
@@ -72,7 +70,7 @@ budget_page <- function(budget, verdict, notes) {
       report_section("Quantities", budget_quantities(budget)),
       if (length(readings_of(budget))) report_section("Readings", budget_readings(budget)),
       report_section("Budget", budget_table(budget), report_figure(plot_budget(budget), height = 4.6)),
-      if (any(budget$r[upper.tri(budget$r)] != 0)) report_section("Correlations", budget_correlations(budget)),
+      if (nrow(correlation_terms(budget))) report_section("Correlations", budget_correlations(budget)),
       if (!is.null(verdict)) report_section("Simulation beside it", p(verdict_words(verdict)), verdict_table(verdict),
         report_figure(plot_verdict(verdict), height = 4.6)),
       report_section("How it was calculated", p(budget_basis(budget, verdict)), budget_trace(budget, verdict))))
@@ -136,10 +134,9 @@ budget_table <- function(budget) {
 }
 
 budget_correlations <- function(budget) {
-  at <- which(upper.tri(budget$r) & budget$r != 0, arr.ind = TRUE)
-  names <- rownames(budget$r)
-  report_table(list(Quantity = names[at[, 1]], `and` = names[at[, 2]], Correlation = formatC(budget$r[at], format = "f", digits = 3)),
-    numeric = "Correlation")
+  cells <- correlation_term_cells(budget)
+  names(cells) <- c("Quantity", "and", "Correlation", "Term of the variance")
+  report_table(cells, numeric = names(cells)[3:4])
 }
 
 verdict_table <- function(verdict) {

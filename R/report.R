@@ -25,10 +25,7 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
   check_result(result, mend = "Or give the path of a result folder.")
   check_string(file)
   if (!grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`", file)
-  if (file.exists(file) && !check_flag(overwrite)) {
-    stop_ensayo("file", sprintf("%s must not exist yet.", file), NULL,
-      "To replace it, leave out `overwrite = FALSE`.", file = file)
-  }
+  refuse_existing(file, check_flag(overwrite))
   if (!is.null(percentiles)) check_percentiles(percentiles)
   page <- report_page(result, asked_of(result, percentiles = percentiles))
   write_file_lines(page, file)

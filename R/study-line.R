@@ -111,8 +111,7 @@ add_line <- function(.study, line, name, ..., .unit = NULL) {
   if (length(unknown)) stop_unknown_name(unknown[1], c("intercept", "slope"), "a coefficient of the line")
   fitted <- as.data.frame(line)
   inputs <- lapply(1:2, function(i) {
-    law <- law_observed(n = line$n, mean = fitted$value[i], sd = fitted$standard[i] * sqrt(line$n), df = line$df, of = "mean")
-    input(law, unit = unit_of_column(.unit, fitted$coefficient[i]), note = sprintf("line through %d points", line$n))
+    input(law_coefficient(fitted$value[i], fitted$standard[i], line$n, line$df), unit = unit_of_column(.unit, fitted$coefficient[i]), note = sprintf("line through %d points", line$n))
   })
   names <- paste(name, fitted$coefficient, sep = "_")
   .study <- add_inputs(.study, !!!stats::setNames(inputs, names))

@@ -168,3 +168,9 @@ part_specs <- list(
   table = function(study) new_table(list(spec = as.character(names(study$specs)),
     condition = text_of(study$specs, function(spec) spec$text)))
 )
+
+# Of some outputs those that specs are about, else the last that is shown.
+leading_of <- function(study, outputs) {
+  used <- unlist(lapply(study$specs, function(spec) intersect(spec$uses, outputs)))
+  if (length(used)) unique(used) else utils::tail(shown_names(outputs), 1)
+}

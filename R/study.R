@@ -73,6 +73,13 @@ family_members <- function(study, names = quantity_names(study)) {
   members[setdiff(names(members), names)]
 }
 
+# Inputs by their groups, in order; those without one by themselves.
+grouped_inputs <- function(study, inputs) {
+  group <- text_of(study$inputs[inputs], function(input) input$group)
+  group[!nzchar(group)] <- inputs[!nzchar(group)]
+  split(inputs, factor(group, unique(group)))
+}
+
 # The sum of quantities as an expression; of none it is 0.
 sum_of_names <- function(names) {
   terms <- lapply(names, as.symbol)

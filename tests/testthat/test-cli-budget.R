@@ -2,15 +2,22 @@ meter_file <- function() system.file("studies", "meter.yml", package = "ensayo")
 
 test_that("`ensayo budget` prints the budget, its verdict and conformity, and writes the page", {
   page <- withr::local_tempfile(fileext = ".html")
-  told <- call_cli("budget", meter_file(), "--limits=-0.5,0.5", "--out", page, "--seed", "1", "--digits", "1")
+  expect_match(call_cli("budget", "--help")$output, "--most", all = FALSE)
+  told <- call_cli("budget", meter_file(), "--most", "200000", "--limits=-0.5,0.5", "--out", page, "--seed", "1", "--digits", "1")
   expect_identical(told$code, 0L)
   text <- paste(told$output, collapse = "\n")
+  expect_no_match(text, "[a-z]()`")
   r <- budget_result(budget(read_study(meter_file()), error, digits = 1))
   expect_match(text, sprintf("(%s \u00b1 %s) %%", r$stated_value, r$stated_expanded), fixed = TRUE)
   expect_match(text, "validated to one digit|not validated to one digit")
   expect_match(text, "Within -0.5 to 0.5 % with probability >99.9 %", fixed = TRUE)
   expect_true(file.exists(page))
-  expect_identical(call_cli("budget", meter_file(), "--linear", "--out", page)$code, 2L)
+  # what is there is refused as by every command, and before anything is simulated
+  refused <- call_cli("budget", meter_file(), "--out", page)
+  expect_identical(refused$code, call_cli("draw", meter_file(), "--out", withr::local_tempfile(fileext = ".csv", lines = "x"))$code)
+  expect_identical(refused$code, 1L)
+  expect_match(refused$said, "must not exist yet", all = FALSE)
+  expect_no_match(refused$said, "Simulating")
 })
 
 test_that("it gives JSON, and wrong calls are named", {

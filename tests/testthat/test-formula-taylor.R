@@ -113,6 +113,8 @@ test_that("at a kink there is no derivative across it, and the rest keeps its ow
   expect_true(is.nan(as.data.frame(budget_of(quote(max(a, b)), a = law_normal(1, 1), b = law_normal(1, 2)))$sensitivity[1]))
   expect_true(is.nan(as.data.frame(budget_of(quote(if (a > 1) a else 2 * a), a = law_normal(1, 1)))$sensitivity[1]))
   expect_true(is.nan(as.data.frame(budget_of(quote(floor(a)), a = law_normal(1, 1)))$sensitivity[1]))
+  expect_true(is.nan(as.data.frame(budget_of(quote(signif(a, 2)), a = law_normal(0.125, 1)))$sensitivity[1]))
+  expect_equal(as.data.frame(budget_of(quote(signif(a, 2) + a), a = law_normal(0.127, 1)))$sensitivity, 1)
   expect_equal(as.data.frame(budget_of(quote(floor(a) + a), a = law_normal(1.5, 1)))$sensitivity, 1)
   curve <- data.frame(x = c(0, 1, 3), y = c(0, 2, 3))
   s <- study("l") |> add_inputs(x = law_normal(0.5, 0.1)) |> add_tables(curve = curve) |> add_outputs(y = lookup(curve, x))

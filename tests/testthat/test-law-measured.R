@@ -36,7 +36,7 @@ test_that("a pooled standard deviation weighs by degrees of freedom", {
 test_that("what an instrument adds has its law and is read back from its text", {
   laws <- list(law_resolution(0.01), law_hysteresis(0.04), law_drift(limit = 0.2, elapsed = 5, interval = 12), law_drift(rate = 0.003, standard = 0.001, elapsed = 5),
     law_cycle(0.5, value = 20), law_resolution(0.1, value = 3), law_measured(1, half_width = 0.1, df = 50),
-    law_observed(20.1, sd = 0.05, df = 24, of = "mean"), law_measured(20, expanded = "0.3 %", coverage = 0.95, df = 8))
+    law_observed(20.1, sd = 0.05, df = 24, of = "mean"), law_coefficient(0.0022, 0.0007, n = 11, df = 9), law_measured(20, expanded = "0.3 %", coverage = 0.95, df = 8))
   sds <- c(0.01 / sqrt(12), 0.04 / sqrt(12), 0.2 * 5 / 12 / sqrt(3), 0.005, 0.5 / sqrt(2), 0.1 / sqrt(12), 0.1 / sqrt(3))
   expect_equal(vapply(laws[1:7], function(law) moments(law)$sd, 0), sds)
   for (law in laws) {

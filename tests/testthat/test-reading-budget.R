@@ -18,6 +18,19 @@ test_that("the end gauge of JCGM 100, H.1, has its published figures", {
   expect_equal(budget_result(budget(end_gauge(), length, k = 2))$k, 2)
 })
 
+test_that("a factor that is given is stated with what it covers", {
+  four <- of_inputs(a, a = law_observed(n = 5, mean = 1, sd = 1, of = "mean"))
+  r <- budget_result(budget(four, k = 2, coverage = 0.99))
+  expect_equal(r$coverage, 2 * pt(2, 4) - 1)
+  expect_match(format_lines(budget(four, k = 2)), "k = 2.00, coverage 88.4 %", fixed = TRUE)
+  known <- of_inputs(a, a = law_normal(1, 1))
+  expect_match(format_lines(budget(known, k = 2)), "k = 2.00, coverage 95.45 %", fixed = TRUE)
+  expect_match(format_lines(budget(known)), "k = 1.96, coverage 95 %", fixed = TRUE)
+  # the verdict's interval is that of the factor
+  v <- budget_verdict(budget(known, k = 3), simulate(known, 20000, 1, replicates = 10), digits = 1)
+  expect_identical(as.data.frame(v)$verdict[3:4], c("validated", "validated"))
+})
+
 test_that("correlated readings of JCGM 100, H.2, have theirs", {
   s <- impedance()
   published <- list(R = c(127.732170, 0.0710714), X = c(219.846512, 0.295582), Z = c(254.259702, 0.236336))
@@ -27,8 +40,13 @@ test_that("correlated readings of JCGM 100, H.2, have theirs", {
     expect_equal(r$df, 4)
   }
   lines <- format_lines(budget(s, R))
-  expect_match(lines, "read together and count as one")
+  expect_match(lines, "come from the same points and count as one, with 4 degrees of freedom")
   expect_match(lines, "181.1 %")
+  # 2 c c u u r of V and phi, by the derivatives of R and the readings' own figures
+  se <- vapply(impedance_readings, sd, 0) / sqrt(5)
+  m <- colMeans(impedance_readings)
+  c <- c(V = cos(m[["phi"]]) / m[["I"]] * 1000, phi = -m[["V"]] / m[["I"]] * 1000 * sin(m[["phi"]]))
+  expect_equal(ensayo:::correlation_terms(budget(s, R))$term[2], 2 * prod(c) * se[["V"]] * se[["phi"]] * cor(impedance_readings)["V", "phi"], tolerance = 1e-6)
 })
 
 test_that("Welch and Satterthwaite hold for independent inputs, and sets that hang together count as one", {
@@ -55,6 +73,14 @@ test_that("correlations are those of the values, whatever the laws", {
   expect_equal(budget(s)$r[1, 2], (exp(0.6 * 0.4) - 1) / sqrt((exp(0.25) - 1) * (exp(0.64) - 1)), tolerance = 1e-6)
   s <- of_inputs(a - b, a = law_normal(0, 1), b = -1 * law_normal(0, 2)) |> add_correlation(a, b, 0.5, kind = "score")
   expect_equal(budget(s)$r[1, 2], 0.5, tolerance = 1e-9)
+  # of one uncertainty in two inputs it is 1, with its sign
+  one <- study("t") |> add_inputs(a = law_around(10, "10 %", shape = "uniform"), b = law_triangular(18, 20, 22)) |> add_outputs(y = a - b)
+  one$inputs$b$shares <- "a"
+  p <- (seq_len(1e5) - 0.5) / 1e5
+  expect_equal(budget(one)$r[1, 2], cor(p, quantile(law_triangular(18, 20, 22), p)), tolerance = 1e-5)
+  same <- study("t") |> add_inputs(a = law_uniform(9, 11), b = law_uniform(18, 22)) |> add_outputs(y = 2 * a - b)
+  same$inputs$b$shares <- "a"
+  expect_equal(budget_result(budget(same))$standard, 0, tolerance = 1e-7)
   rows <- study("t") |> add_rows(data.frame(p = c(1, 2, 4, 7), q = c(5, 4, 4, 1))) |> add_outputs(y = p + q)
   expect_equal(budget_result(budget(rows))$standard, sd(c(6, 6, 8, 8)) * sqrt(3 / 4))
 })
@@ -119,6 +145,8 @@ test_that("many inputs, none that move, and one run's worth of bad input", {
   expect_error(budget(end_gauge(), lenght), "Did you mean `length`", class = "ensayo_error_name")
   expect_error(budget(end_gauge(), length, coverage = 95), class = "ensayo_error_argument")
   expect_error(budget(end_gauge(), length, digits = 3), class = "ensayo_error_argument")
+  day <- study("d") |> add_inputs(a = law_normal(10, 1)) |> add_outputs(day = date("2027-03-01") + a)
+  expect_error(budget(day), "must be a number", class = "ensayo_error_argument")
   expect_error(budget_result(3), class = "ensayo_error_argument")
   zero <- budget_result(budget(of_inputs(a^2, a = law_normal(0, 1))))
   expect_identical(c(zero$standard, zero$expanded), c(0, 0))

@@ -61,6 +61,13 @@ test_that("joint effects count within a group, categories are known as they are"
   expect_equal(soil$worth[soil$about == "soil"], 0.5, tolerance = 0.02)
 })
 
+test_that("a gain that never varies is worth nothing to know more of", {
+  s <- study("Same") |> add_inputs(x = law_normal(0, 1)) |> add_outputs(a = x, b = x + 2, c = x)
+  w <- as.data.frame(worth_of_knowing(simulate(s, 500, 1), c(a, b, c), "high"))
+  expect_equal(w$worth, c(0, 0))
+  expect_true(all(w$noise))
+})
+
 test_that("what is no decision is refused", {
   res <- simulate(two(), 200, 1)
   expect_error(worth_of_knowing(res, a, "high"), "two alternatives", class = "ensayo_error_argument")

@@ -22,6 +22,9 @@ test_that("in a study the line gives the same, as its coefficients correlate", {
   r <- budget_result(budget(s))
   expect_equal(c(r$value, r$standard), c(-0.14937681, 0.00413860), tolerance = 1e-6)
   expect_equal(r$df, 9)
+  # a line's coefficients are no means of readings, and have two degrees of freedom fewer than there are points
+  expect_match(format_lines(budget(s)), "come from the same points and count as one, with 9 degrees of freedom")
+  expect_match(ensayo:::known_from(s$inputs$c_slope$law), "fitted to 11 points, standard uncertainty 0.000668, 9 degrees of freedom")
   middle <- calibration_line(thermometer$x, thermometer$y, at = mean(thermometer$x))
   expect_equal(middle$r, 0)
   expect_equal(nrow(correlations(study("m") |> add_line(middle, "c"))), 0)
