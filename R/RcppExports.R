@@ -189,6 +189,26 @@ cpp_explain_steps <- function(model, columns, n, runs) {
     .Call(`_ensayo_cpp_explain_steps`, model, columns, n, runs)
 }
 
+cpp_pursue <- function(columns, y, held, most) {
+    .Call(`_ensayo_cpp_pursue`, columns, y, held, most)
+}
+
+cpp_matern <- function(a, b, lengths) {
+    .Call(`_ensayo_cpp_matern`, a, b, lengths)
+}
+
+cpp_matern_sums <- function(a, b, lengths, weights, threads) {
+    .Call(`_ensayo_cpp_matern_sums`, a, b, lengths, weights, threads)
+}
+
+cpp_matern_slopes <- function(points, lengths, weights) {
+    .Call(`_ensayo_cpp_matern_slopes`, points, lengths, weights)
+}
+
+cpp_nearest <- function(a, b, lengths, apart, threads) {
+    .Call(`_ensayo_cpp_nearest`, a, b, lengths, apart, threads)
+}
+
 cpp_put_in_place <- function(part, file) {
     .Call(`_ensayo_cpp_put_in_place`, part, file)
 }

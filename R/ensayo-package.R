@@ -12,7 +12,7 @@
 #' @useDynLib ensayo, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 #' @importFrom rlang %||% :=
-#' @importFrom stats simulate quantile median
+#' @importFrom stats simulate quantile median predict
 #' @importFrom rlang .data
 #' @importFrom utils head str
 "_PACKAGE"

@@ -151,8 +151,13 @@ provenance <- function(result) {
 
 #' @rdname result_readings
 #' @export
-study_of <- function(result) {
-  check_result(result)
+study_of <- function(result) UseMethod("study_of")
+
+#' @export
+study_of.default <- function(result) check_result(result)
+
+#' @export
+study_of.ensayo_result <- function(result) {
   result$study
 }
 

@@ -583,6 +583,71 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_pursue
+Rcpp::List cpp_pursue(Rcpp::NumericMatrix columns, Rcpp::NumericVector y, Rcpp::LogicalVector held, int most);
+RcppExport SEXP _ensayo_cpp_pursue(SEXP columnsSEXP, SEXP ySEXP, SEXP heldSEXP, SEXP mostSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type held(heldSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_pursue(columns, y, held, most));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_matern
+Rcpp::NumericMatrix cpp_matern(Rcpp::NumericMatrix a, Rcpp::NumericMatrix b, Rcpp::NumericVector lengths);
+RcppExport SEXP _ensayo_cpp_matern(SEXP aSEXP, SEXP bSEXP, SEXP lengthsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type a(aSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type b(bSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lengths(lengthsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_matern(a, b, lengths));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_matern_sums
+Rcpp::NumericVector cpp_matern_sums(Rcpp::NumericMatrix a, Rcpp::NumericMatrix b, Rcpp::NumericVector lengths, Rcpp::NumericVector weights, int threads);
+RcppExport SEXP _ensayo_cpp_matern_sums(SEXP aSEXP, SEXP bSEXP, SEXP lengthsSEXP, SEXP weightsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type a(aSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type b(bSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lengths(lengthsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type weights(weightsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_matern_sums(a, b, lengths, weights, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_matern_slopes
+Rcpp::NumericVector cpp_matern_slopes(Rcpp::NumericMatrix points, Rcpp::NumericVector lengths, Rcpp::NumericMatrix weights);
+RcppExport SEXP _ensayo_cpp_matern_slopes(SEXP pointsSEXP, SEXP lengthsSEXP, SEXP weightsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type points(pointsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lengths(lengthsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type weights(weightsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_matern_slopes(points, lengths, weights));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_nearest
+Rcpp::NumericVector cpp_nearest(Rcpp::NumericMatrix a, Rcpp::NumericMatrix b, Rcpp::NumericVector lengths, bool apart, int threads);
+RcppExport SEXP _ensayo_cpp_nearest(SEXP aSEXP, SEXP bSEXP, SEXP lengthsSEXP, SEXP apartSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type a(aSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type b(bSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type lengths(lengthsSEXP);
+    Rcpp::traits::input_parameter< bool >::type apart(apartSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_nearest(a, b, lengths, apart, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_put_in_place
 bool cpp_put_in_place(std::string part, std::string file);
 RcppExport SEXP _ensayo_cpp_put_in_place(SEXP partSEXP, SEXP fileSEXP) {
@@ -662,6 +727,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_step_model", (DL_FUNC) &_ensayo_cpp_step_model, 8},
     {"_ensayo_cpp_run_steps", (DL_FUNC) &_ensayo_cpp_run_steps, 4},
     {"_ensayo_cpp_explain_steps", (DL_FUNC) &_ensayo_cpp_explain_steps, 4},
+    {"_ensayo_cpp_pursue", (DL_FUNC) &_ensayo_cpp_pursue, 4},
+    {"_ensayo_cpp_matern", (DL_FUNC) &_ensayo_cpp_matern, 3},
+    {"_ensayo_cpp_matern_sums", (DL_FUNC) &_ensayo_cpp_matern_sums, 5},
+    {"_ensayo_cpp_matern_slopes", (DL_FUNC) &_ensayo_cpp_matern_slopes, 3},
+    {"_ensayo_cpp_nearest", (DL_FUNC) &_ensayo_cpp_nearest, 5},
     {"_ensayo_cpp_put_in_place", (DL_FUNC) &_ensayo_cpp_put_in_place, 2},
     {"_ensayo_cpp_take_lock", (DL_FUNC) &_ensayo_cpp_take_lock, 1},
     {"_ensayo_cpp_give_lock", (DL_FUNC) &_ensayo_cpp_give_lock, 1},

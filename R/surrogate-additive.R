@@ -1,0 +1,73 @@
+# A sum of smooth effects, one for each coordinate: penalised cubic regression splines with the penalties of restricted likelihood, and
+# one more by which an effect may vanish (Wood 2011, Journal of the Royal Statistical Society B 73(1)). A natural cubic spline is told by
+# its values at its knots, which is how it is kept.
+
+surrogate_additive <- list(
+  title = "sum of smooth effects",
+  fit = function(x, y, coordinates, from = NULL) {
+    design <- from$design %||% additive_design(x, y)
+    at <- design$smooth
+    values <- additive_values(design, x)
+    penalty <- design$penalty
+    root <- chol(crossprod(values) + penalty + diag(1e-10 * max(colSums(values^2)), ncol(values)))
+    coefficients <- as.vector(backsolve(root, backsolve(root, crossprod(values, y), transpose = TRUE)))
+    list(kind = "additive", design = design, constant = coefficients[1], coefficients = coefficients[-1])
+  },
+  ready = function(fit, x, y, coordinates) {
+    values <- additive_values(fit$design, x)
+    root <- chol(crossprod(values) + fit$design$penalty + diag(1e-10 * max(colSums(values^2)), ncol(values)))
+    used <- sum(backsolve(root, t(values), transpose = TRUE)^2)
+    list(fit = fit, root = root, spread = residual_spread(y - as.vector(values %*% c(fit$constant, fit$coefficients)), used))
+  },
+  mean = function(state, x) summed_columns(0, c(state$fit$constant, state$fit$coefficients), additive_values(state$fit$design, x)),
+  error = function(state, x) {
+    state$spread * sqrt(1 + colSums(backsolve(state$root, t(additive_values(state$fit$design, x)), transpose = TRUE)^2))
+  }
+)
+
+# What the basis is made of: of each coordinate its knots, with the values that each basis function has there; without knots the
+# coordinate itself.
+additive_design <- function(x, y) {
+  q <- ncol(x)
+  several <- apply(x, 2, function(t) length(unique(t)))
+  size <- pmin(10, floor((length(y) - 1) / (1.5 * q)), several - 1)
+  smooth <- size >= 3
+  data <- as.data.frame(x)
+  names(data) <- sprintf("x%d", seq_len(q))
+  data$y <- y
+  terms <- c("1", ifelse(smooth, sprintf("s(x%d, bs = \"cr\", k = %d)", seq_len(q), size), sprintf("x%d", seq_len(q)))[several > 1])
+  formula <- stats::as.formula(paste("y ~", paste(terms, collapse = " + ")), env = asNamespace("mgcv"))
+  made <- suppressWarnings(mgcv::gam(formula, data = data, method = "REML", select = TRUE))
+  linear <- which(!smooth & several > 1)
+  bases <- c(lapply(linear, function(j) list(at = j)), lapply(made$smooth, function(one) {
+    at <- as.integer(sub("x", "", one$term))
+    knots <- one$xp
+    there <- stats::setNames(data.frame(knots), one$term)
+    list(at = at, knots = knots, values = mgcv::PredictMat(one, there))
+  }))
+  list(bases = bases, penalty = additive_penalty(made, length(linear)))
+}
+
+additive_penalty <- function(made, linear) {
+  width <- length(made$coefficients)
+  penalty <- matrix(0, width, width)
+  used <- 0
+  for (one in made$smooth) {
+    at <- one$first.para:one$last.para
+    for (s in one$S) {
+      used <- used + 1
+      penalty[at, at] <- penalty[at, at] + made$sp[used] * s
+    }
+  }
+  penalty
+}
+
+additive_values <- function(design, x) {
+  do.call(cbind, c(list(rep(1, nrow(x))), lapply(design$bases, function(basis) {
+    t <- x[, basis$at]
+    if (is.null(basis$knots)) return(t)
+    vapply(seq_len(ncol(basis$values)), function(j) {
+      stats::splinefun(basis$knots, basis$values[, j], method = "natural")(t)
+    }, numeric(length(t))) |> matrix(length(t))
+  })))
+}

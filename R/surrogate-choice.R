@@ -1,0 +1,106 @@
+# Which surrogate an output has: the candidate whose predictions of runs that it was not fitted to are best, of those inputs that its
+# predictions are worse without.
+
+surrogate_kinds <- function() {
+  list(polynomial = surrogate_polynomial, additive = surrogate_additive, gaussian = surrogate_gaussian)
+}
+
+surrogate_kind <- function(kind) surrogate_kinds()[[kind]]
+
+# Runs of the same inputs stay together: the model of some of them would be told the answer of the others.
+surrogate_folds <- function(x) {
+  alike <- match(row_keys(x), unique(row_keys(x)))
+  groups <- max(alike)
+  fold_numbers(groups, if (groups <= 60) 20 else if (groups <= 500) 10 else 5)[alike]
+}
+
+row_keys <- function(x) do.call(paste, c(list(""), lapply(seq_len(ncol(x)), function(j) sprintf("%a", x[, j]))))
+
+# What each part of the runs is predicted to be by a fit to the others: `state` of each part, `mean` and `error` of each run.
+cross_validated <- function(kind, x, y, coordinates, folds, from) {
+  record <- surrogate_kind(kind)
+  states <- lapply(seq_len(max(folds)), function(i) {
+    taught <- folds != i
+    fit <- record$fit(x[taught, , drop = FALSE], y[taught], coordinates, from)
+    record$ready(fit, x[taught, , drop = FALSE], y[taught], coordinates)
+  })
+  of <- function(question) {
+    out <- numeric(length(y))
+    for (i in seq_along(states)) out[folds == i] <- record[[question]](states[[i]], x[folds == i, , drop = FALSE])
+    out
+  }
+  list(states = states, mean = of("mean"), error = of("error"))
+}
+
+# Predictive R squared with an interval. Its errors: the scatter of the parts' own, taken on the logarithm of what is unexplained,
+# which has no upper end.
+predictive_score <- function(y, predicted, folds, confidence = 0.95) {
+  others <- (sum(y) - rowsum(y, folds)[folds]) / (length(y) - tabulate(folds)[folds])
+  missed <- (y - predicted)^2
+  spread <- (y - others)^2
+  value <- sum(missed) / sum(spread)
+  sums <- rowsum(cbind(missed, spread), folds)
+  k <- nrow(sums)
+  error <- stats::sd(sums[, 1] - value * sums[, 2]) * sqrt(k) / sum(missed)
+  # of the runs themselves, where there are few parts
+  by_run <- stats::sd(missed - value * spread) * sqrt(length(y)) / sum(missed)
+  half <- stats::qt((1 + confidence) / 2, k - 1) * max(error, by_run)
+  list(r_squared = 1 - value, low = 1 - value * exp(half), high = 1 - value * exp(-half), total = sum(spread))
+}
+
+# All candidates for one output, the best first.
+surrogate_candidates <- function(x, y, coordinates, kinds) {
+  folds <- surrogate_folds(x)
+  made <- lapply(stats::setNames(nm = kinds), function(kind) {
+    fit <- tryCatch(surrogate_kind(kind)$fit(x, y, coordinates), error = function(e) NULL)
+    if (is.null(fit)) return(NULL)
+    held <- cross_validated(kind, x, y, coordinates, folds, fit)
+    if (!all(is.finite(held$mean))) return(NULL)
+    c(list(kind = kind, fit = fit, held = held, folds = folds), predictive_score(y, held$mean, folds))
+  })
+  made <- Filter(Negate(is.null), made)
+  made[order(-vapply(made, `[[`, 0, "r_squared"))]
+}
+
+# How much predictive R squared is lost where an input is not known: held-out runs are predicted once more, with values that other runs
+# have of it, and the mean of those taken. An input is idle where they are no worse for it.
+surrogate_parts <- function(best, x, y, coordinates) {
+  inputs <- unique(coordinate_inputs(coordinates))
+  record <- surrogate_kind(best$kind)
+  missed <- (y - best$held$mean)^2
+  n <- length(y)
+  times <- if (n > 300) 8 else 16
+  total <- best$total
+  new_table(stacked(lapply(inputs, function(name) {
+    own <- which(coordinate_inputs(coordinates) == name)
+    without <- numeric(n)
+    for (i in seq_along(best$held$states)) {
+      rows <- which(best$folds == i)
+      others <- which(best$folds != i)
+      given <- others[round(seq(1, length(others), length.out = min(times, length(others))))]
+      # values from end to end of the input
+      given <- others[order(x[others, own[1]])][round((seq_len(times) - 0.5) / times * length(others) + 0.5)]
+      asked <- x[rep(rows, each = times), , drop = FALSE]
+      asked[, own] <- x[rep(given, length(rows)), own]
+      without[rows] <- colMeans(matrix(record$mean(best$held$states[[i]], asked), times))
+    }
+    lost <- (y - without)^2 - missed
+    part <- sum(lost) / total
+    error <- stats::sd(lost) * sqrt(n) / total
+    rows_of(input = name, part = part, error = error, idle = !isTRUE(part > 2.5 * error))
+  })))
+}
+
+# One output: the candidates with all inputs; then without those that are idle, where that is no worse.
+surrogate_of_output <- function(x, y, coordinates, kinds) {
+  if (all(y == y[1])) kinds <- "polynomial"
+  best <- surrogate_candidates(x, y, coordinates, kinds)
+  parts <- surrogate_parts(best[[1]], x, y, coordinates)
+  idle <- parts$input[parts$idle]
+  all <- list(used = seq_along(coordinates), best = best, parts = parts)
+  if (length(idle) == 0 || length(idle) == nrow(parts)) return(all)
+  used <- which(!coordinate_inputs(coordinates) %in% idle)
+  again <- surrogate_candidates(x[, used, drop = FALSE], y, coordinates[used], kinds)
+  if (again[[1]]$r_squared < best[[1]]$r_squared - 0.002 * (1 - best[[1]]$r_squared)) return(all)
+  c(list(used = used, best = again), list(parts = parts))
+}
