@@ -4,8 +4,9 @@
 #' share that would stay if all others were (total). Their difference is what the input does through others. They see
 #' any relation, and take many runs of the model.
 #'
-#' @param study A study with at least one input that varies and one output.
-#' @param nsim Whole number: rows of the base design. The model is run `nsim` times as often as there are inputs (or
+#' @param study A study with at least one input that varies and one output; or a [surrogate()], for its outputs: intervals then hold
+#'   its own error, found by leaving out parts of the runs it was fitted to, and the variance that it does not know.
+#' @param nsim Whole number: rows of the base design (8192 of a surrogate, when left out). The model is run `nsim` times as often as there are inputs (or
 #'   groups) and two more; with second-order indices, twice the inputs and two.
 #' @param seed As for [simulate()][simulate.ensayo_study].
 #' @param outputs Names of outputs, bare or as text; all when left out.
@@ -47,9 +48,12 @@
 variance_indices <- function(study, nsim = 2048, seed = NULL, outputs = NULL, groups = FALSE, second_order = FALSE, ...,
                              design = NULL, confidence = 0.95, threads = NULL, workers = NULL, announce = announce_runs,
                              progress = show_progress) {
+  surrogate <- if (inherits(study, "ensayo_surrogate")) study
+  if (!is.null(surrogate)) study <- surrogate_study(surrogate)
   check_study(study)
   check_no_dots(..., .options = c("design", "confidence", "threads", "workers", "announce", "progress"))
   validate_study(study)
+  if (missing(nsim) && !is.null(surrogate)) nsim <- 8192
   check_count(nsim, at_least = 10)
   design <- if (is.null(design)) index_design(study) else check_choice(design, designs)
   if (design == "sobol" && index_design(study) != "sobol") {
@@ -62,15 +66,28 @@ variance_indices <- function(study, nsim = 2048, seed = NULL, outputs = NULL, gr
   check_flag(second_order)
   if (second_order && length(groups) < 2) stop_argument("second_order", "FALSE where one input varies", TRUE)
   made <- 2 + length(groups) * (1 + second_order)
-  if (!is.null(announce)) {
+  if (!is.null(announce) && is.null(surrogate)) {
     announce(sprintf("%s of the model: %s rows for %s and two more.", count_of(plan$nsim * made, "run"),
       format_given(plan$nsim), paste0(if (second_order) "twice ", count_of(length(groups), "input"))))
   }
-  runs <- with_workers(workers, index_runs(study, plan, groups, second_order, outputs, progress, made))
-  rows <- lapply(outputs, function(name) {
-    index_rows(runs, name, names(groups), confidence, plan$nsim * made, index_stretches(plan$nsim, design))
-  })
-  new_table(do.call(rbind, rows))
+  index <- function(study, plan, progress = NULL) {
+    runs <- index_runs(study, plan, groups, second_order, outputs, progress, made)
+    do.call(rbind, lapply(outputs, function(name) {
+      index_rows(runs, name, names(groups), confidence, plan$nsim * made, index_stretches(plan$nsim, design))
+    }))
+  }
+  table <- with_workers(workers, index(study, plan, progress))
+  if (!is.null(surrogate)) {
+    fewer <- draw_plan(min(plan$nsim, 512), plan$seed, design, 1, NULL, threads)
+    table <- with_surrogate_error(table, surrogate, function(part) in_rows_of(index(part, fewer), table), confidence)
+  }
+  new_table(table)
+}
+
+# The rows of a table in the order of another.
+in_rows_of <- function(table, other) {
+  key <- function(table) paste(table$output, table$input, table$measure)
+  table[match(key(other), key(table)), ]
 }
 
 # Sobol' sequences where they have a dimension for each input of both base designs. Of inputs over steps the second design would be

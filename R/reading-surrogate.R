@@ -141,7 +141,7 @@ surrogate_of <- function(study, taught, outputs, kinds, name, provenance, call =
   coordinates <- coordinates_of(study, taught$columns)
   # one that the runs do not tell apart is of no use
   x <- coordinate_matrix(coordinates, taught$columns)
-  data <- surrogate_data(coordinates, x, taught$values, kinds, taught$failed)
+  data <- surrogate_data(coordinates, x, taught$values, kinds, taught$failed, taught$designed)
   out <- list(study = study, outputs = outputs, taught = taught, data = data, kinds = kinds, name = name, provenance = provenance)
   structure(out, class = "ensayo_surrogate")
 }
@@ -248,7 +248,11 @@ summary.ensayo_surrogate <- function(object, ...) {
 
 output_taught <- function(surrogate, name) column_at(surrogate$taught$values[[name]], surrogate$data$outputs[[name]]$rows)
 
-held_out_error <- function(surrogate, name) sqrt(mean((output_taught(surrogate, name) - surrogate$data$outputs[[name]]$found$held)^2))
+# Of the runs by which it is judged.
+held_out_error <- function(surrogate, name) {
+  found <- surrogate$data$outputs[[name]]$found
+  sqrt(mean(as.matrix(output_taught(surrogate, name) - found$held)[found$counts, ]^2))
+}
 
 surrogate_findings <- function(surrogate, name) {
   y <- output_taught(surrogate, name)

@@ -7,6 +7,8 @@ surrogate_kinds <- function() {
 
 surrogate_kind <- function(kind) surrogate_kinds()[[kind]]
 
+# `counts`, below: the runs by which it is judged, of those that it is fitted to. Suggested runs lie where it is difficult.
+
 # Runs of the same inputs stay together: the model of some of them would be told the answer of the others.
 surrogate_folds <- function(x) {
   alike <- match(row_keys(x), unique(row_keys(x)))
@@ -32,31 +34,38 @@ cross_validated <- function(kind, x, y, coordinates, folds, from) {
   list(states = states, mean = of("mean"), error = of("error"))
 }
 
-# Predictive R squared with an interval. Its errors: the scatter of the parts' own, taken on the logarithm of what is unexplained,
-# which has no upper end.
-predictive_score <- function(y, predicted, folds, confidence = 0.95) {
-  others <- (sum(y) - rowsum(y, folds)[folds]) / (length(y) - tabulate(folds)[folds])
-  missed <- (y - predicted)^2
-  spread <- (y - others)^2
+# Predictive R squared with an interval: by the scatter of the parts' own and of the runs, on the logarithm of what is unexplained,
+# which has no upper end; no narrower than 0.1 over the number of runs to each side; and up to what the better quarter of the parts
+# have, for the one fit to all runs may have found what some of theirs did not.
+predictive_score <- function(y, predicted, folds, counts = rep(TRUE, length(folds)), confidence = 0.95) {
+  y <- as.matrix(y)
+  sums <- rowsum(y, factor(folds, seq_len(max(folds))))
+  others <- (rep(colSums(y), each = nrow(y)) - sums[folds, , drop = FALSE]) / (nrow(y) - tabulate(folds)[folds])
+  missed <- rowSums((y - predicted)^2)[counts]
+  spread <- rowSums((y - others)^2)[counts]
+  folds <- folds[counts]
   value <- sum(missed) / sum(spread)
   sums <- rowsum(cbind(missed, spread), folds)
   k <- nrow(sums)
   error <- stats::sd(sums[, 1] - value * sums[, 2]) * sqrt(k) / sum(missed)
   # of the runs themselves, where there are few parts
-  by_run <- stats::sd(missed - value * spread) * sqrt(length(y)) / sum(missed)
-  half <- stats::qt((1 + confidence) / 2, k - 1) * max(error, by_run)
-  list(r_squared = 1 - value, low = 1 - value * exp(half), high = 1 - value * exp(-half), total = sum(spread))
+  by_run <- stats::sd(missed - value * spread) * sqrt(length(missed)) / sum(missed)
+  half <- stats::qt((1 + confidence) / 2, k - 1) * sqrt(error^2 + by_run^2)
+  better <- stats::quantile(sums[, 1], 0.25, names = FALSE) * k / sum(spread)
+  least <- 0.1 / length(missed)
+  list(r_squared = 1 - value, low = 1 - max(value * exp(half), value + least),
+    high = min(1, 1 - min(value * exp(-half), value - least, better)), total = sum(spread))
 }
 
 # All candidates for one output, the best first.
-surrogate_candidates <- function(x, y, coordinates, kinds) {
+surrogate_candidates <- function(x, y, coordinates, kinds, counts) {
   folds <- surrogate_folds(x)
   made <- lapply(stats::setNames(nm = kinds), function(kind) {
     fit <- tryCatch(surrogate_kind(kind)$fit(x, y, coordinates), error = function(e) NULL)
     if (is.null(fit)) return(NULL)
     held <- cross_validated(kind, x, y, coordinates, folds, fit)
     if (!all(is.finite(held$mean))) return(NULL)
-    c(list(kind = kind, fit = fit, held = held, folds = folds), predictive_score(y, held$mean, folds))
+    c(list(kind = kind, fit = fit, held = held, folds = folds), predictive_score(y, held$mean, folds, counts))
   })
   made <- Filter(Negate(is.null), made)
   made[order(-vapply(made, `[[`, 0, "r_squared"))]
@@ -64,7 +73,7 @@ surrogate_candidates <- function(x, y, coordinates, kinds) {
 
 # How much predictive R squared is lost where an input is not known: held-out runs are predicted once more, with values that other runs
 # have of it, and the mean of those taken. An input is idle where they are no worse for it.
-surrogate_parts <- function(best, x, y, coordinates) {
+surrogate_parts <- function(best, x, y, coordinates, counts) {
   inputs <- unique(coordinate_inputs(coordinates))
   record <- surrogate_kind(best$kind)
   missed <- (y - best$held$mean)^2
@@ -77,30 +86,29 @@ surrogate_parts <- function(best, x, y, coordinates) {
     for (i in seq_along(best$held$states)) {
       rows <- which(best$folds == i)
       others <- which(best$folds != i)
-      given <- others[round(seq(1, length(others), length.out = min(times, length(others))))]
       # values from end to end of the input
       given <- others[order(x[others, own[1]])][round((seq_len(times) - 0.5) / times * length(others) + 0.5)]
       asked <- x[rep(rows, each = times), , drop = FALSE]
       asked[, own] <- x[rep(given, length(rows)), own]
       without[rows] <- colMeans(matrix(record$mean(best$held$states[[i]], asked), times))
     }
-    lost <- (y - without)^2 - missed
+    lost <- ((y - without)^2 - missed)[counts]
     part <- sum(lost) / total
-    error <- stats::sd(lost) * sqrt(n) / total
+    error <- stats::sd(lost) * sqrt(length(lost)) / total
     rows_of(input = name, part = part, error = error, idle = !isTRUE(part > 2.5 * error))
   })))
 }
 
 # One output: the candidates with all inputs; then without those that are idle, where that is no worse.
-surrogate_of_output <- function(x, y, coordinates, kinds) {
+surrogate_of_output <- function(x, y, coordinates, kinds, counts = rep(TRUE, length(y))) {
   if (all(y == y[1])) kinds <- "polynomial"
-  best <- surrogate_candidates(x, y, coordinates, kinds)
-  parts <- surrogate_parts(best[[1]], x, y, coordinates)
+  best <- surrogate_candidates(x, y, coordinates, kinds, counts)
+  parts <- surrogate_parts(best[[1]], x, y, coordinates, counts)
   idle <- parts$input[parts$idle]
   all <- list(used = seq_along(coordinates), best = best, parts = parts)
   if (length(idle) == 0 || length(idle) == nrow(parts)) return(all)
   used <- which(!coordinate_inputs(coordinates) %in% idle)
-  again <- surrogate_candidates(x[, used, drop = FALSE], y, coordinates[used], kinds)
+  again <- surrogate_candidates(x[, used, drop = FALSE], y, coordinates[used], kinds, counts)
   if (again[[1]]$r_squared < best[[1]]$r_squared - 0.002 * (1 - best[[1]]$r_squared)) return(all)
   c(list(used = used, best = again), list(parts = parts))
 }

@@ -9,22 +9,24 @@
 # A part has the coordinates it `used`, its `kind`, the `fit`, the values `y` it was fitted to, and `calibration`: how much larger its
 # errors were in runs that it was not fitted to than it says itself.
 
-surrogate_data <- function(coordinates, x, values, kinds, failed) {
+surrogate_data <- function(coordinates, x, values, kinds, failed, designed) {
   outputs <- lapply(values, function(value) {
     rows <- which(is_finite_run(value) & !failed)
-    fitted_output(if (is.matrix(value)) value[rows, , drop = FALSE] else as.double(value[rows]), x[rows, , drop = FALSE], rows, coordinates, kinds)
+    fitted_output(if (is.matrix(value)) value[rows, , drop = FALSE] else as.double(value[rows]), x[rows, , drop = FALSE], rows, coordinates, kinds,
+      designed)
   })
-  failing <- if (any(failed)) fitted_failing(failed, x, coordinates, kinds)
+  failing <- if (any(failed)) fitted_failing(failed, x, coordinates, kinds, designed)
   data <- list(coordinates = coordinates, runs = x, outputs = outputs, failing = failing)
   c(data, cloud_of(data))
 }
 
 # One output, with what was found on the way: `scores` of the candidates, `parts_lost` of each input, and what held-out runs were
 # predicted to be.
-fitted_output <- function(y, x, rows, coordinates, kinds) {
+fitted_output <- function(y, x, rows, coordinates, kinds, designed) {
+  counts <- judging_runs(designed[rows])
   series <- if (is.matrix(y)) components_of(y)
   values <- if (is.null(series)) list(y) else lapply(seq_len(ncol(series$scores)), function(k) series$scores[, k])
-  made <- lapply(values, surrogate_of_output, x = x, coordinates = coordinates, kinds = kinds)
+  made <- lapply(values, surrogate_of_output, x = x, coordinates = coordinates, kinds = kinds, counts = counts)
   held <- vapply(made, function(one) one$best[[1]]$held$mean, numeric(length(rows))) |> matrix(length(rows))
   error <- vapply(made, function(one) one$best[[1]]$held$error, numeric(length(rows))) |> matrix(length(rows))
   parts <- lapply(seq_along(made), function(k) {
@@ -34,19 +36,22 @@ fitted_output <- function(y, x, rows, coordinates, kinds) {
   })
   folds <- made[[1]]$best[[1]]$folds
   list(rows = rows, centre = series$centre, loadings = series$loadings, parts = parts,
-    found = output_findings(y, made, parts, held, error, folds, series))
+    found = output_findings(y, made, parts, held, error, folds, series, counts))
 }
 
-output_findings <- function(y, made, parts, held, error, folds, series) {
+# The runs of the design, where there are ten.
+judging_runs <- function(designed) if (sum(designed) >= 10) designed else rep(TRUE, length(designed))
+
+output_findings <- function(y, made, parts, held, error, folds, series, counts) {
   whole <- if (is.null(series)) list(y = y, held = held[, 1]) else
     list(y = y, held = held %*% t(series$loadings) + rep(series$centre, each = nrow(y)))
-  score <- predictive_score(whole$y, whole$held, folds)
+  score <- predictive_score(whole$y, whole$held, folds, counts)
   candidates <- lapply(made, function(one) vapply(one$best, `[[`, 0, "r_squared"))
   weight <- vapply(made, function(one) one$best[[1]]$total, 0)
   lost <- Reduce(`+`, lapply(seq_along(made), function(k) made[[k]]$parts$part * weight[k])) / score$total
   scatter <- sqrt(Reduce(`+`, lapply(seq_along(made), function(k) (made[[k]]$parts$error * weight[k])^2))) / score$total
   idle <- Reduce(`&`, lapply(made, function(one) one$parts$idle))
-  list(score = score, candidates = candidates, folds = folds, held = whole$held,
+  list(score = score, candidates = candidates, folds = folds, held = whole$held, counts = counts,
     error = if (is.null(series)) error[, 1] * parts[[1]]$calibration,
     parts = data.frame(input = made[[1]]$parts$input, part = lost, error = scatter, idle = idle))
 }
@@ -62,9 +67,9 @@ components_of <- function(y) {
 }
 
 # Where runs fail, as a chance between 0 and 1: told from at least five runs that failed and five that did not.
-fitted_failing <- function(failed, x, coordinates, kinds) {
+fitted_failing <- function(failed, x, coordinates, kinds, designed) {
   if (min(sum(failed), sum(!failed)) < 5) return(NULL)
-  made <- fitted_output(as.double(failed), x, seq_along(failed), coordinates, kinds)
+  made <- fitted_output(as.double(failed), x, seq_along(failed), coordinates, kinds, designed)
   if (made$found$score$r_squared <= 0) return(NULL)
   made
 }

@@ -1,6 +1,6 @@
 # Polynomials of the coordinates, orthonormal under independent laws (polynomial chaos: Xiu and Karniadakis 2002, SIAM Journal on
 # Scientific Computing 24(2)), with terms selected by orthogonal matching pursuit (Pati, Rezaiifar and Krishnaprasad 1993). A term is a
-# row of degrees, one for each coordinate. How many terms are taken is decided by five held-out parts of the runs.
+# row of degrees, one for each coordinate. How many terms are taken is decided by held-out parts of the runs.
 
 surrogate_polynomial <- list(
   title = "polynomial",
@@ -87,7 +87,7 @@ term_values <- function(terms, coordinates, x) {
 
 selected_terms <- function(values, y) {
   n <- length(y)
-  part <- fold_numbers(n, 5)
+  part <- fold_numbers(n, if (n <= 200) 10 else 5)
   most <- max(1, min(ncol(values), n %/% 2))
   errors <- lapply(seq_len(max(part)), function(i) cpp_pursue(values, y, part == i, most)$held_out * sum(part == i))
   steps <- min(lengths(errors))
