@@ -79,13 +79,18 @@ dear_outputs <- function(study) {
   if (length(given)) given else names(study$outputs)
 }
 
-check_surrogate_study <- function(study, call = rlang::caller_env(2)) {
+# Inputs that vary, and none that is drawn over steps.
+check_single_inputs <- function(study, call = rlang::caller_env()) {
   stepped <- intersect(varying_names(study), stepped_names(study))
   if (length(stepped)) {
-    stop_ensayo("argument", "A surrogate needs inputs with one value a run.",
-      sprintf("%s is drawn anew at each step.", quoted(stepped[1])), "Hold it, `fix_inputs()`, or describe it by a few numbers.",
-      name = stepped[1], call = call)
+    stop_ensayo("argument", "Every input must have one value a run here.", sprintf("%s is drawn anew at each step.", quoted(stepped[1])),
+      "Hold it, `fix_inputs()`, or describe it by a few numbers.", name = stepped[1], call = call)
   }
+  if (length(varying_names(study)) == 0) stop_ensayo("argument", "An input must vary.", "None does.", call = call)
+}
+
+check_surrogate_study <- function(study, call = rlang::caller_env(2)) {
+  check_single_inputs(study, call)
   if (length(study$events) || length(study$tasks) || length(study$costs)) {
     stop_ensayo("argument", "A surrogate is for models that take long.", "Events, tasks and items of cost are calculated at once.",
       "Simulate the study itself; or fit the model alone, without them.", call = call)
@@ -128,7 +133,6 @@ surrogate_most <- 5000L
 surrogate_of <- function(study, taught, outputs, kinds, name, provenance, call = rlang::caller_env(2)) {
   good <- which(Reduce(`&`, lapply(taught$values, is_finite_run)) & !taught$failed)
   needed <- max(10, length(taught$columns) + 2)
-  if (length(taught$columns) == 0) stop_ensayo("argument", "A surrogate needs an input that varies.", "None does.", call = call)
   if (length(good) < needed) {
     stop_ensayo("argument", sprintf("A surrogate needs at least %d good runs.", needed),
       sprintf("There are %s, and %s.", count_of(length(good), "good run"), count_of(length(taught$columns), "input")),
