@@ -158,3 +158,8 @@ check_whole <- function(result, what, call = rlang::caller_env()) {
       "Use the result that `given()` was asked of.", call = call)
   }
 }
+
+# Whether data are what they should be, without an error.
+numbers_of <- function(x, n, finite = TRUE) is.numeric(x) && length(x) == n && !anyNA(x) && (!finite || all(is.finite(x)))
+
+places_in <- function(x, n) is.numeric(x) && !anyNA(x) && all(x == round(x) & x >= 1 & x <= n) && anyDuplicated(x) == 0

@@ -3,7 +3,7 @@
 #' Three to six sentences for each output: what drives it, how much is explained, what is curved or works through
 #' others, what is noise, and what to do next.
 #'
-#' @param result A result.
+#' @param result A result, or a [surrogate()], of which it is told how far it can be trusted, what matters and what acts together.
 #' @param outputs Names of outputs, bare or as text; when left out those that specs are about, else the last one.
 #' @return A character vector, a sentence each, named by output; it prints as paragraphs.
 #' @section Errors: `ensayo_error_name` for an unknown output.
@@ -17,8 +17,13 @@
 #'   simulate(nsim = 1000, seed = 11)
 #' in_words(res)
 #' @export
-in_words <- function(result, outputs = NULL) {
-  check_result(result)
+in_words <- function(result, outputs = NULL) UseMethod("in_words")
+
+#' @export
+in_words.default <- function(result, outputs = NULL) check_result(result)
+
+#' @export
+in_words.ensayo_result <- function(result, outputs = NULL) {
   quosure <- rlang::enquo(outputs)
   outputs <- if (rlang::quo_is_null(quosure)) leading_outputs(result) else resolve_outputs(quosure, result)
   words_of(result, outputs, list(

@@ -80,6 +80,16 @@ format_share <- function(x, digits = 1) {
   ifelse(is.na(x), "-", paste0(shown, " %"))
 }
 
+# A share near all as far as it differs from it: "99.98 %".
+known_share <- function(x) {
+  vapply(x, function(share) {
+    if (!is.finite(share)) return("-")
+    left <- 100 * (1 - share)
+    decimals <- if (left <= 0) 0 else if (left >= 5) 0 else min(max(1, ceiling(-log10(left))), 7)
+    format_share(share, decimals)
+  }, "")
+}
+
 format_percentile <- function(at) ifelse(is.na(at), "-", paste0("P", formatC(at, format = "f", digits = 0)))
 
 with_unit <- function(text, unit) if (is.null(unit) || !nzchar(unit)) text else paste(text, unit)

@@ -3,6 +3,7 @@
 kind_surrogate <- list(
   dear = FALSE,
   prepare = function(model, setting) {
+    check_surrogate_data(model)
     data <- ready_surrogate(model$data)
     function(values, runs, log) {
       columns <- mget(unname(model$uses), envir = values)

@@ -24,7 +24,7 @@
 #'   `high` (95 %); `unexplained` (the rest of the variance); `error` (root mean square of held-out runs' errors, in the output's unit);
 #'   `unit`; `runs` and `failed` (of which no value is known); `repeated` (runs of the same inputs as another); `idle` (inputs, with blanks
 #'   between them); `findings`, codes with blanks between them: `poor` (less than half of the variance is predicted), `rests_on_few` (three
-#'   runs or fewer are most of the spread), `noise` (repeated runs differ), `components` (a series, of so many).
+#'   runs or fewer are most of the spread), `still` (the same in every run), `noise` (repeated runs differ), `components` (a series, of so many).
 #'
 #'   `predict()`: a data frame with the inputs of `newdata`, and for each output its value and `<output>_error`, the standard error of the
 #'   prediction; of a series a column for each step. `outside` is `TRUE` where a point is not among the runs, `failing` the chance that
@@ -166,23 +166,15 @@ surrogate_study <- function(surrogate) {
   }
   known <- c(quantities, kept)
   outside <- free_name("outside", known)
-  outputs <- lapply(study$outputs[own], function(output) {
-    output$own <- NULL
-    output
-  })
+  outputs <- study$outputs[own]
   for (name in own) outputs[[name]]$kind <- outputs[[name]]$kind %||% surrogate_output_kind(surrogate, name)
-  outputs[[outside]] <- new_output(NULL, list(label = "Outside the runs of the surrogate"))
-  outputs[[outside]]$aside <- TRUE
+  outputs[[outside]] <- outside_output()
   study$outputs <- study$outputs[kept]
   study$models <- list()
   holds <- function(formula) all(formula$uses %in% known)
   study$specs <- Filter(holds, study$specs)
   study$readings$chances <- Filter(holds, study$readings$chances)
-  inputs <- unique(coordinate_inputs(surrogate$data$coordinates))
-  model <- list(kind = "surrogate", uses = stats::setNames(inputs, inputs), gives = names(outputs), name = surrogate$name, outside = outside,
-    kinds = lapply(outputs[own], function(output) output$kind), steps = lapply(outputs[own], function(output) output$steps),
-    data = bare_data(surrogate$data))
-  with_model(study, surrogate$name, model, outputs)
+  with_surrogate(study, surrogate$name, bare_data(surrogate$data), outputs, outside)
 }
 
 free_name <- function(name, taken) {
@@ -265,7 +257,7 @@ surrogate_findings <- function(surrogate, name) {
   keys <- row_keys(surrogate$data$runs[surrogate$data$outputs[[name]]$rows, , drop = FALSE])
   again <- duplicated(keys)
   differs <- any(rowSums(as.matrix(column_at(as.matrix(y), which(again)) != column_at(as.matrix(y), match(keys, keys)[again]))) > 0)
-  c(if (isTRUE(found$score$r_squared < 0.5)) "poor", if (length(spread) >= 20 && sum(spread[1:3]) > 0.5 * sum(spread)) "rests_on_few",
+  c(if (all(spread == 0)) "still", if (isTRUE(found$score$r_squared < 0.5)) "poor", if (length(spread) >= 20 && sum(spread[1:3]) > 0.5 * sum(spread)) "rests_on_few",
     if (differs) "noise", if (is.matrix(y)) "components")
 }
 

@@ -46,6 +46,7 @@ model_table <- function(study) {
     gives = text_of(models, function(model) paste(model$gives, collapse = ", ")),
     called = text_of(models, function(model) {
       if (model$kind == "program") command_shown(model)
+      else if (model$kind == "surrogate") count_of(nrow(model$data$runs), "run")
       else if (model$kind == "steps") sprintf("%s of %s", count_of(length(model$steps), "step"), count_of(length(model$lines), "line"))
       else if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time"
     })))
@@ -57,6 +58,10 @@ part_models <- list(
     study$models[] <- lapply(study$models, function(model) {
       if (model$kind == "program") model <- renamed_in_program(model, old, new)
       if (model$kind == "steps") model <- renamed_in_steps(model, old, new)
+      if (model$kind == "surrogate") model$data$coordinates <- lapply(model$data$coordinates, function(one) {
+        if (one$input == old) one$input <- new
+        one
+      })
       model$uses[model$uses == old] <- new
       model
     })
@@ -73,7 +78,8 @@ part_models <- list(
         "Keep such a study as an R script; `saveRDS()` keeps its value.", name = odd[1])
     }
     lapply(models, function(model) {
-      (if (model$kind == "steps") steps_record else program_record)(model, study$outputs)
+      record <- switch(model$kind, steps = steps_record, surrogate = surrogate_record, program_record)
+      record(model, study$outputs)
     })
   },
   read = function(study, record, file) if (is.null(record)) study else file_models(study, record, file),

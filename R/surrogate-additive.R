@@ -22,6 +22,14 @@ surrogate_additive <- list(
   mean = function(state, x) summed_columns(0, c(state$fit$constant, state$fit$coefficients), additive_values(state$fit$design, x)),
   error = function(state, x) {
     state$spread * sqrt(1 + colSums(backsolve(state$root, t(additive_values(state$fit$design, x)), transpose = TRUE)^2))
+  },
+  whole = function(fit, k, coordinates) {
+    width <- vapply(fit$design$bases, function(basis) if (is.null(basis$knots)) 1L else ncol(basis$values), 0L)
+    bases <- vapply(fit$design$bases, function(basis) {
+      places_in(basis$at, k) && (is.null(basis$knots) || numbers_of(basis$values, length(basis$knots) * ncol(basis$values)) && !is.unsorted(basis$knots))
+    }, NA)
+    all(bases) && numbers_of(fit$design$penalty, (1 + sum(width))^2) && is.matrix(fit$design$penalty) && numbers_of(fit$constant, 1) &&
+      numbers_of(fit$coefficients, sum(width))
   }
 )
 

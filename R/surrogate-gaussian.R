@@ -39,7 +39,10 @@ surrogate_gaussian <- list(
     short <- t(trend_values(x, state$fit$trend)) - crossprod(state$basis, k)
     lack <- colSums(backsolve(state$inner, short, transpose = TRUE)^2)
     sqrt(state$variance * pmax(1 + state$fit$nugget - colSums(k^2) + lack, state$fit$nugget))
-  })
+  }),
+  whole = function(fit, k, coordinates) {
+    numbers_of(fit$lengths, k) && all(fit$lengths > 0) && numbers_of(fit$nugget, 1) && fit$nugget >= 0 && places_in(fit$trend, k)
+  }
 )
 
 # Rows in turn, so that what is worked on stays small.

@@ -22,6 +22,11 @@ surrogate_polynomial <- list(
   error = function(state, x) {
     values <- cbind(1, term_values(state$fit$terms, state$coordinates, x))
     state$spread * sqrt(1 + colSums(backsolve(state$root, t(values), transpose = TRUE)^2))
+  },
+  whole = function(fit, k, coordinates) {
+    top <- vapply(coordinates, function(one) length(one$a), 0L)
+    is.matrix(fit$terms) && ncol(fit$terms) == k && numbers_of(fit$terms, length(fit$terms)) &&
+      all(fit$terms >= 0 & fit$terms <= rep(top, each = nrow(fit$terms))) && numbers_of(fit$constant, 1) && numbers_of(fit$coefficients, nrow(fit$terms))
   }
 )
 
