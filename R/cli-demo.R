@@ -14,7 +14,9 @@ demos <- list(
   works = list(file = "works.yml", with = "works", about = "when the works are done: 40 tasks, two crews, rain, six events, a promised day",
     story = function(result, out) works_story(result)),
   meter = list(file = "meter.yml", with = "meter", about = "the station's flow meter, calibrated by weighing: a budget, and whether it keeps its tolerance",
-    story = function(result, out) meter_story(result, out))
+    story = function(result, out) meter_story(result, out)),
+  decision = list(file = "decision.yml", about = "line the main or replace it: what each costs, and what is worth finding out before",
+    story = function(result, out) decision_story(result, out))
 )
 
 cli_demo <- function(args) {
@@ -131,6 +133,29 @@ meter_story <- function(result, out) {
     sprintf("The error lies within half a per cent with probability %s; with guard bands of %s %% the meter is %s.", format_share(judged$conforms),
       decimal_text(band$guard, decimals_for(stated$standard, 2)), if (judged$decision == "accept") "accepted" else "rejected"),
     sprintf("The page for the client is in %s.", page)))
+}
+
+# Which is cheaper, and which input is worth looking into before deciding.
+decision_story <- function(result, out) {
+  worth <- worth_of_knowing(result, c("line", "replace"), better = "low")
+  means <- statistics_table(result, c("line", "replace"))$mean
+  number <- function(x) sprintf("%s kEUR", format_number(x, 2))
+  all <- worth[worth$about == "everything", ]
+  first <- worth[worth$about != "everything", ][1, ]
+  survey <- worth_of_survey(result, c("line", "replace"), wall, n = 4, sd = 0.12, better = "low")
+  picture <- file.path(out, "worth.png")
+  save_picture(plot_worth(worth), picture, TRUE)
+  told_story("What to do, and what to find out before", c(
+    sprintf("On the mean %s is cheaper, by %s; but it turns out the dearer one in %s of runs.", if (means[1] < means[2]) "lining" else "a new main",
+      number(abs(diff(means))), format_share(1 - max(mean(result$gain >= 0), mean(result$gain < 0)), 0)),
+    sprintf("To know all of it before would be worth %s: no study of the question may cost more.", number(all$worth)),
+    sprintf("Of single inputs %s is worth most: %s; known to half its spread, %s.", lower_first(quantity_label(result$study, first$about)),
+      number(first$worth), number(first$halved)),
+    sprintf("The old wall can be looked at: four inspections, each right to 12 points, are worth %s, %s of knowing it for certain.",
+      number(survey$worth), format_share(survey$share, 0)),
+    if (any(worth$noise)) sprintf("%s would not change the decision, however well known.", upper_first(and_list(vapply(worth$about[worth$noise],
+      function(name) lower_first(quantity_label(result$study, name)), "")))),
+    sprintf("The figure is in %s.", picture)))
 }
 
 # What the rehearsal shows that the single number hid, in the run's own figures.

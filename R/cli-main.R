@@ -25,6 +25,9 @@ cli_commands <- list(
   drivers = list(about = "tell what drives the outputs of a result folder", run = function(args) cli_drivers(args)),
   indices = list(about = "run a study file for the variance indices of its inputs",
     run = function(args) cli_indices(args)),
+  surrogate = list(about = "fit a surrogate to the runs of a result folder, and ask it", run = function(args) cli_surrogate(args)),
+  rare = list(about = "find a rare chance with few runs of a study file's model", run = function(args) cli_rare(args)),
+  worth = list(about = "tell what it is worth to know inputs before deciding", run = function(args) cli_worth(args)),
   compare = list(about = "compare result folders, run by run where they share their random numbers",
     run = function(args) cli_compare(args)),
   plot = list(about = "draw one picture of a result folder", run = function(args) cli_plot(args)),
@@ -84,7 +87,7 @@ cli_usage <- function() {
   c(
     "Usage: ensayo COMMAND [options]", "",
     "Rehearse calculations with uncertain numbers.", "", "Commands:",
-    sprintf("  %-8s %s", names(cli_commands), about), "",
+    sprintf("  %-9s %s", names(cli_commands), about), "",
     "`ensayo COMMAND --help` tells a command's options; `ensayo --version` the version.",
     "Exit codes: 0 done, 1 the study or the run failed, 2 the call is wrong."
   )

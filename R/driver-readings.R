@@ -4,7 +4,7 @@ result_readings <- function() {
   list(statistics = reading_statistics, percentiles = reading_percentiles, contingency = reading_contingency,
     parts = reading_parts, costs = reading_costs, events = reading_events, gains = reading_gains, schedule = reading_schedule, cash = reading_cash,
     series = reading_series, pass_rates = reading_pass_rates, chances = reading_chances,
-    drivers = reading_drivers, correlations = reading_correlations, failures = reading_failures,
+    drivers = reading_drivers, surrogates = reading_surrogates, correlations = reading_correlations, failures = reading_failures,
     failure_regions = reading_failure_regions)
 }
 

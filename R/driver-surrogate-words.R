@@ -3,14 +3,20 @@
 #' @export
 in_words.ensayo_surrogate <- function(result, outputs = NULL) {
   outputs <- resolve_names(rlang::enquo(outputs), result$outputs, "an output of the surrogate")
+  words_of_surrogate(result, outputs, list(more = "Next: `suggest_runs()` tells where further runs teach most.",
+    use = "Next: `variance_indices()` of the surrogate, and `surrogate_chance()` for chances that are corrected by the runs."))
+}
+
+# `advice` names what to call next, which differs from where it is read.
+words_of_surrogate <- function(surrogate, outputs, advice) {
   words <- unlist(lapply(outputs, function(name) {
-    words <- surrogate_words(result, name)
+    words <- surrogate_words(surrogate, name, advice)
     stats::setNames(words, rep(name, length(words)))
   }))
   structure(words, class = c("ensayo_words", "character"))
 }
 
-surrogate_words <- function(surrogate, name) {
+surrogate_words <- function(surrogate, name, advice) {
   label <- quantity_label(surrogate$study, name)
   row <- summary(surrogate)
   row <- row[row$output == name, ]
@@ -25,8 +31,7 @@ surrogate_words <- function(surrogate, name) {
     if (nrow(active)) sprintf("Not knowing an input loses so much of that: %s.", few_listed(lost)),
     if (any(parts$idle)) sprintf("No effect can be seen of %s.", few_listed(quoted(parts$input[parts$idle]))),
     interaction_words(surrogate, name, active$input),
-    if (row$r_squared < 0.9) "Next: `suggest_runs()` tells where further runs teach most." else
-      "Next: `variance_indices()` of the surrogate, and `surrogate_chance()` for chances that are corrected by the runs.")
+    if (row$r_squared < 0.9) advice$more else advice$use)
 }
 
 # First-order indices that sum to clearly less than 1: inputs that act together, and which pair most.

@@ -7,32 +7,21 @@ with_surrogate_error <- function(table, surrogate, index, confidence) {
   parts <- lapply(seq_len(folds), function(i) index(surrogate_study(surrogate_without(surrogate, i)))$value)
   values <- matrix(unlist(parts), nrow(table))
   scatter <- sqrt((folds - 1) / folds * rowSums((values - rowMeans(values))^2))
-  known <- pmin(pmax(vapply(table$output, function(name) surrogate$data$outputs[[name]]$found$score$r_squared %|% 0, 0), 0), 1)
+  study <- surrogate_study(surrogate)
+  # a formula is known as well as the worst of what it is made of
+  known <- vapply(table$output, function(name) {
+    behind <- intersect(needed_outputs(study, name), surrogate$outputs)
+    min(1, vapply(behind, function(one) max(surrogate$data$outputs[[one]]$found$score$r_squared %|% 0, 0), 0))
+  }, 0)
   half <- stats::qt((1 + confidence) / 2, folds - 1) * sqrt(table$error^2 + scatter^2)
   table$error <- sqrt(table$error^2 + scatter^2)
   table$low <- (table$value - half) * known
   table$high <- (table$value + half) * known + (1 - known)
   table$beyond_noise <- table$low > 0 & !is.na(table$low)
-  table$remark <- ifelse(nzchar(table$remark), table$remark, sprintf("of the surrogate, which predicts %s of the variance", format_share(known)))
+  table$remark <- ifelse(nzchar(table$remark), table$remark, sprintf("of a surrogate that predicts %s", known_share(known)))
   table
 }
 
 surrogate_index_folds <- function(surrogate) {
   max(vapply(surrogate$outputs, function(name) max(surrogate$data$outputs[[name]]$found$folds), 0))
-}
-
-# Fitted again without a part of the runs.
-surrogate_without <- function(surrogate, fold) {
-  surrogate$data$outputs <- lapply(surrogate$data$outputs, function(output) {
-    kept <- output$found$folds != fold
-    output$rows <- output$rows[kept]
-    output$parts <- lapply(output$parts, function(part) {
-      part$y <- part$y[kept]
-      x <- surrogate$data$runs[output$rows, part$used, drop = FALSE]
-      part$fit <- surrogate_kind(part$kind)$fit(x, part$y, surrogate$data$coordinates[part$used], part$fit)
-      part
-    })
-    output
-  })
-  surrogate
 }

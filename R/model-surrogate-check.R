@@ -24,6 +24,7 @@ surrogate_fault <- function(data, model) {
       if (is.null(output$loadings)) length(output$parts) == 1 && steps == 0
       else is.matrix(output$loadings) && numbers_of(output$loadings, steps * length(output$parts)) && nrow(output$loadings) == steps &&
         numbers_of(output$centre, steps)
+    ok <- ok && is.numeric(output$score) && length(output$score) == 4
     if (!ok) return(sprintf("what it says of %s is not whole", quoted(name)))
   }
 }

@@ -10,12 +10,13 @@ surrogate_lines <- function(surrogate) {
   table <- summary(surrogate)
   all <- length(surrogate$taught$failed)
   added <- sum(!surrogate$taught$designed)
-  c(title_line("Surrogate", surrogate$study$title),
-    wrapped_lines(paste0(count_of(all, "run"), if (added) sprintf(", %s of them added later", format_given(added)), sprintf(", %s",
-      count_of(length(surrogate$taught$columns), "input")), if (any(surrogate$taught$failed)) sprintf("; %s failed", format_given(sum(surrogate$taught$failed))))),
-    "", heading("Outputs, by predictions of runs that they were not fitted to"),
-    text_table(surrogate_cells(surrogate, table), numeric = names(surrogate_cells(surrogate, table)) %in% c("predicted variance", "95 %", "error"), indent = "  "), "",
-    wrapped_lines(paste0("  ", unlist(lapply(table$output, function(name) surrogate_remarks(surrogate, name))))), failing_words(surrogate))
+  cells <- surrogate_cells(surrogate, table)
+  remarks <- c(unlist(lapply(table$output, function(name) surrogate_remarks(surrogate, name))), failing_words(surrogate))
+  told <- paste0(count_of(all, "run"), if (added) sprintf(", %s of them added later", format_given(added)), sprintf(" of %s",
+    count_of(length(surrogate$taught$columns), "input")), if (any(surrogate$taught$failed)) sprintf("; %s failed", format_given(sum(surrogate$taught$failed))))
+  c(title_line("Surrogate", surrogate$study$title), told, "", heading("Outputs, by predictions of runs that they were not fitted to"),
+    text_table(cells, numeric = names(cells) %in% c("predicted variance", "95 %", "error"), indent = "  "),
+    if (length(remarks)) c("", wrapped_lines(remarks)))
 }
 
 surrogate_cells <- function(surrogate, table) {
@@ -60,16 +61,9 @@ surrogate_worst_region <- function(surrogate, name) {
 }
 
 failing_words <- function(surrogate) {
-  failed <- sum(surrogate$taught$failed)
-  if (failed == 0) return(NULL)
-  data <- surrogate$data
-  words <- if (is.null(data$failing)) "Where runs fail cannot be told from these; predictions there are as good as anywhere else." else
-    sprintf("Where runs fail is predicted, too (%s of the variance of whether they do, %s); surrogate runs that would probably fail have no value.",
-      known_share(data$failing$found$score$r_squared), failing_inputs(data$failing$found$parts))
-  c("", wrapped_lines(paste0("  ", words)))
-}
-
-failing_inputs <- function(parts) {
-  told <- parts$input[!parts$idle]
-  if (length(told)) paste("by", few_listed(quoted(told))) else "by no input clearly"
+  if (!any(surrogate$taught$failed)) return(NULL)
+  failing <- surrogate$data$failing
+  if (is.null(failing)) return("Where runs fail cannot be told from these: no surrogate run fails.")
+  sprintf("Where runs fail is predicted, too (%s of the variance of whether they do, %s); surrogate runs that would probably fail have no value.",
+    known_share(failing$found$score$r_squared), failing_inputs(failing$found$parts))
 }

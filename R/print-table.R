@@ -124,6 +124,7 @@ shown_columns <- function(table, shown, result) {
       number = ifelse(is.finite(column), format_number(column), "-"),
       count = format_decimals(column, 0),
       share = format_share(column),
+      known = known_share(column),
       value = vapply(seq_along(column), function(i) {
         kind <- if (is.null(table$output)) "number" else output_kind_of(result, table$output[i])
         format_value(as.double(column[i]), kind, decimals(i))

@@ -93,3 +93,8 @@ surrogate_runs <- function(surrogate) {
       rows_of(output = name, run = output$rows, observed = output_taught(surrogate, name), predicted = output$found$held, error = output$found$error)
     }))))
 }
+
+failing_inputs <- function(parts) {
+  told <- parts$input[!parts$idle]
+  if (length(told)) paste("by", few_listed(quoted(told))) else "by no input clearly"
+}

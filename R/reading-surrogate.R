@@ -154,6 +154,22 @@ check_surrogate <- function(x, call = rlang::caller_env()) {
   check_class(x, "ensayo_surrogate", "a surrogate", "surrogate", "Surrogates are made by `surrogate()`.", call)
 }
 
+# Fitted again without a part of the runs.
+surrogate_without <- function(surrogate, fold) {
+  surrogate$data$outputs <- lapply(surrogate$data$outputs, function(output) {
+    kept <- output$found$folds != fold
+    output$rows <- output$rows[kept]
+    output$parts <- lapply(output$parts, function(part) {
+      part$y <- part$y[kept]
+      x <- surrogate$data$runs[output$rows, part$used, drop = FALSE]
+      part$fit <- surrogate_kind(part$kind)$fit(x, part$y, surrogate$data$coordinates[part$used], part$fit)
+      part
+    })
+    output
+  })
+  surrogate
+}
+
 # The study in which the surrogate gives its outputs: what can be calculated from them stays.
 surrogate_study <- function(surrogate) {
   study <- surrogate$study
@@ -187,9 +203,12 @@ surrogate_output_kind <- function(surrogate, name) {
   if (kind %in% c("whole", "date", "yes/no")) kind
 }
 
-# What predicts, without what was found on the way.
+# What predicts, without what was found on the way but its score: predictive R squared with its interval, and the error.
 bare_data <- function(data) {
-  bare <- function(output) output[setdiff(names(output), "found")]
+  bare <- function(output) {
+    score <- output$found$score
+    c(output[setdiff(names(output), "found")], list(score = c(score$r_squared, score$low, score$high, output$found$off)))
+  }
   data$outputs <- lapply(data$outputs, bare)
   if (!is.null(data$failing)) data$failing <- bare(data$failing)
   data
@@ -245,10 +264,7 @@ summary.ensayo_surrogate <- function(object, ...) {
 output_taught <- function(surrogate, name) column_at(surrogate$taught$values[[name]], surrogate$data$outputs[[name]]$rows)
 
 # Of the runs by which it is judged.
-held_out_error <- function(surrogate, name) {
-  found <- surrogate$data$outputs[[name]]$found
-  sqrt(mean(as.matrix(output_taught(surrogate, name) - found$held)[found$counts, ]^2))
-}
+held_out_error <- function(surrogate, name) surrogate$data$outputs[[name]]$found$off
 
 surrogate_findings <- function(surrogate, name) {
   y <- output_taught(surrogate, name)

@@ -5,7 +5,7 @@
 #   there(result)          whether there is anything to read; left out where there always is
 #   table(result, asked)   a data frame, a row for each figure, unrounded
 #   shown                  the columns that readers see, by what they are called: how each is shown, "text", "number",
-#                          "value" (of the quantity of its row), "share" or "count"
+#                          "value" (of the quantity of its row), "share", "known" (a share near all) or "count"
 #   note(result, asked)    what stands under it
 #   options                what may be asked on the command line besides: help texts by name
 #   figure(result, asked)  a figure of its own, and `about`, what it shows; the figures that have functions of their own

@@ -51,7 +51,7 @@ output_findings <- function(y, made, parts, held, error, folds, series, counts) 
   lost <- Reduce(`+`, lapply(seq_along(made), function(k) made[[k]]$parts$part * weight[k])) / score$total
   scatter <- sqrt(Reduce(`+`, lapply(seq_along(made), function(k) (made[[k]]$parts$error * weight[k])^2))) / score$total
   idle <- Reduce(`&`, lapply(made, function(one) one$parts$idle))
-  list(score = score, candidates = candidates, folds = folds, held = whole$held, counts = counts,
+  list(score = score, candidates = candidates, folds = folds, held = whole$held, counts = counts, off = sqrt(mean(as.matrix(whole$y - whole$held)[counts, ]^2)),
     error = if (is.null(series)) error[, 1] * parts[[1]]$calibration,
     parts = data.frame(input = made[[1]]$parts$input, part = lost, error = scatter, idle = idle))
 }

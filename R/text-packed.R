@@ -18,7 +18,7 @@ unpacked <- function(record, place) {
   }
   parts <- if (is.character(record) && length(record) == 1) strsplit(record, "[ \n]+")[[1]]
   values <- if (isTRUE(parts[1] %in% c("n", "i"))) cpp_read_numbers(parts[-1])
-  if (is.null(values) || anyNA(values)) {
+  if (is.null(values) || any(is.na(values) & parts[-1] != "NA")) {
     stop_ensayo("file", sprintf("%s must hold what was written of a surrogate.", place), sprintf("It holds %s.", shown_value(record)))
   }
   if (parts[1] == "i") as.integer(values) else values

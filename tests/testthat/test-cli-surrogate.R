@@ -1,0 +1,68 @@
+slow_study <- function(dir) {
+  file <- file.path(dir, "slow.yml")
+  writeLines(c("study: Slow", "inputs:", "  slope: {law: uniform, min: 0.5, max: 1.5}", "  flow: {law: uniform, min: 0.4, max: 0.9}",
+    "  idle: {law: normal, mean: 0, sd: 1}", "outputs:", "  pressure: {formula: 60 - 40 * flow^1.85 / (slope + 0.2), unit: m}",
+    "  other: pressure + 0 * idle", "run: {runs: 60, seed: 5}"), file)
+  file
+}
+
+test_that("`ensayo surrogate` fits, tells, asks and writes a study file that runs", {
+  dir <- withr::local_tempdir()
+  out <- file.path(dir, "res")
+  expect_identical(call_cli("run", slow_study(dir), "--out", out)$code, 0L)
+  fast <- file.path(dir, "fast.yml")
+  told <- call_cli("surrogate", out, "--outputs", "pressure", "--chance", "pressure < 35; pressure < 30", "--indices", "--suggest", "3", "--near", "pressure >= 40",
+    "--seed", "2", "--out", fast, "--plot", file.path(dir, "effects.png"))
+  expect_identical(told$code, 0L)
+  text <- paste(told$output, collapse = "\n")
+  expect_match(text, "predicts 9[0-9.]+ % of the variance of pressure")
+  expect_match(text, "No effect can be seen of `idle`")
+  expect_match(text, "Chances, corrected by the runs")
+  expect_match(text, "first order")
+  expect_match(text, "Suggested runs")
+  expect_no_match(text, "[a-z]\\(\\)`")
+  expect_true(file.exists(file.path(dir, "effects.png")))
+  quick <- call_cli("run", fast, "--runs", "500", "--seed", "1", "--out", file.path(dir, "quick"))
+  expect_identical(quick$code, 0L)
+  expect_match(paste(quick$output, collapse = "\n"), "Predicted by a surrogate")
+  shown <- call_cli("show", file.path(dir, "quick"), "--json")
+  expect_identical(jsonlite::fromJSON(paste(shown$output, collapse = "\n"))$surrogates$output, "pressure")
+  expect_identical(call_cli("report", file.path(dir, "quick"))$code, 0L)
+  page <- paste(readLines(list.files(file.path(dir, "quick"), "html$", full.names = TRUE)[1]), collapse = "\n")
+  expect_match(page, "Predicted by a surrogate, not by the model")
+  json <- jsonlite::fromJSON(paste(call_cli("surrogate", out, "--outputs", "pressure", "--json", "--kinds", "polynomial")$output, collapse = "\n"))
+  expect_identical(json$summary$surrogate, "polynomial")
+  # further runs from a file, and suggestions into one
+  runs <- file.path(dir, "more.csv")
+  expect_identical(call_cli("surrogate", out, "--outputs", "pressure", "--suggest", "4", "--seed", "1", "--out", runs)$code, 0L)
+  more <- read.csv(runs)
+  more$pressure <- 60 - 40 * more$flow^1.85 / (more$slope + 0.2)
+  write.csv(more, runs, row.names = FALSE)
+  expect_match(call_cli("surrogate", out, "--outputs", "pressure", "--runs", runs)$output, "64 runs, 4 of them added later", all = FALSE)
+  # wrong calls
+  expect_identical(call_cli("surrogate", out, "--outputs", "nothing")$code, 2L)
+  expect_identical(call_cli("surrogate", out, "--kinds", "cubic")$code, 2L)
+  expect_identical(call_cli("surrogate", out, "--out", file.path(dir, "fast.txt"))$code, 2L)
+  expect_identical(call_cli("surrogate", out, "--out", fast)$code, 1L)
+})
+
+test_that("`ensayo rare` and `ensayo worth` answer in words and JSON", {
+  main <- system.file("studies", "gravity-main.yml", package = "ensayo")
+  told <- call_cli("rare", main, "--chance", "pressure < 24", "--most", "600", "--seed", "1")
+  expect_identical(told$code, 0L)
+  expect_match(paste(told$output, collapse = " "), "happens with a chance of [0-9.]+e-0[45]")
+  json <- jsonlite::fromJSON(paste(call_cli("rare", main, "--chance", "pressure < 24", "--most", "600", "--seed", "1", "--json")$output, collapse = ""))
+  expect_identical(json$runs, 600L)
+  expect_true(json$trusted)
+  expect_identical(call_cli("rare", main)$code, 2L)
+  dir <- withr::local_tempdir()
+  out <- file.path(dir, "decision")
+  demo <- call_cli("demo", "decision", "--out", out)
+  expect_identical(demo$code, 0L)
+  expect_match(paste(demo$output, collapse = " "), "On the mean a new main is cheaper")
+  expect_true(file.exists(file.path(out, "worth.png")))
+  worth <- call_cli("worth", out, "--output", "line,replace", "--better", "low")
+  expect_match(paste(worth$output, collapse = "\n"), "everything +31\\.")
+  expect_identical(call_cli("worth", out, "--output", "line,replace")$code, 2L)
+  expect_identical(call_cli("worth", out, "--output", "line,replace", "--better", "cheap")$code, 2L)
+})
