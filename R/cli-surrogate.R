@@ -20,7 +20,7 @@ cli_surrogate <- function(args) {
     positional = "dir")
   if (is.null(call)) return(exit_codes[["done"]])
   options <- call$options
-  if (!is.null(options$out)) check_surrogate_out(options)
+  if (!is.null(options[["out"]])) check_surrogate_out(options)
   result <- read_result(call$arguments$dir, options$changed)
   outputs <- cli_outputs(options$outputs, c(output_names(result), series_names(result$study)))
   runs <- if (!is.null(options$runs)) read_table_file(options$runs)
@@ -32,19 +32,19 @@ cli_surrogate <- function(args) {
   else writeLines(c(surrogate_lines(made), "", word_lines(words_of_surrogate(made, made$outputs, list(more = "Next: `--suggest 10` tells where further runs teach most.",
     use = "Next: `--indices`, and `--chance` for chances that are corrected by the runs."))), cli_surrogate_lines(asked)))
   if (!is.null(options$plot)) save_picture(plot_effects(made, !!made$outputs[1]), options$plot, options$force)
-  if (!is.null(options$out)) {
-    if (grepl("[.]csv$", options$out)) write_csv(unclass_table(asked$suggested), options$out) else write_study(study_of(made), options$out, options$force)
-    say("Wrote %s.", options$out)
+  if (!is.null(options[["out"]])) {
+    if (grepl("[.]csv$", options[["out"]])) write_csv(unclass_table(asked$suggested), options[["out"]]) else write_study(study_of(made), options[["out"]], options$force)
+    say("Wrote %s.", options[["out"]])
   }
   exit_codes[["done"]]
 }
 
 check_surrogate_out <- function(options) {
-  refuse_existing(options$out, options$force)
-  if (!grepl("[.](yml|csv)$", options$out)) {
-    stop_ensayo("call", "--out must be a study file (.yml) or a table of suggested runs (.csv).", sprintf("You gave %s.", shown_value(options$out)))
+  refuse_existing(options[["out"]], options$force)
+  if (!grepl("[.](yml|csv)$", options[["out"]])) {
+    stop_ensayo("call", "--out must be a study file (.yml) or a table of suggested runs (.csv).", sprintf("You gave %s.", shown_value(options[["out"]])))
   }
-  if (grepl("[.]csv$", options$out) && is.null(options$suggest)) stop_ensayo("call", "A table of runs needs --suggest.", NULL, "Such as `--suggest=10`.")
+  if (grepl("[.]csv$", options[["out"]]) && is.null(options$suggest)) stop_ensayo("call", "A table of runs needs --suggest.", NULL, "Such as `--suggest=10`.")
 }
 
 # Numbers where a column has no other.

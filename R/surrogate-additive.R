@@ -1,5 +1,5 @@
 # A sum of smooth effects, one for each coordinate: penalised cubic regression splines with the penalties of restricted likelihood, and
-# one more by which an effect may vanish (Wood 2011, Journal of the Royal Statistical Society B 73(1)). A natural cubic spline is told by
+# one more by which an effect may vanish (Wood, Goude and Shaw 2015, Journal of the Royal Statistical Society C 64(1)). A natural cubic spline is told by
 # its values at its knots, which is how it is kept.
 
 surrogate_additive <- list(
@@ -45,7 +45,7 @@ additive_design <- function(x, y) {
   data$y <- y
   terms <- c("1", ifelse(smooth, sprintf("s(x%d, bs = \"cr\", k = %d)", seq_len(q), size), sprintf("x%d", seq_len(q)))[several > 1])
   formula <- stats::as.formula(paste("y ~", paste(terms, collapse = " + ")), env = asNamespace("mgcv"))
-  made <- suppressWarnings(mgcv::gam(formula, data = data, method = "REML", select = TRUE))
+  made <- suppressWarnings(mgcv::bam(formula, data = data, method = "fREML", select = TRUE, discrete = TRUE))
   linear <- which(!smooth & several > 1)
   bases <- c(lapply(linear, function(j) list(at = j)), lapply(made$smooth, function(one) {
     at <- as.integer(sub("x", "", one$term))

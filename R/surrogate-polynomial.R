@@ -95,8 +95,9 @@ selected_terms <- function(values, y) {
   part <- fold_numbers(n, if (n <= 200) 10 else 5)
   most <- max(1, min(ncol(values), n %/% 2))
   errors <- lapply(seq_len(max(part)), function(i) cpp_pursue(values, y, part == i, most)$held_out * sum(part == i))
-  steps <- min(lengths(errors))
-  error <- rowSums(vapply(errors, function(one) one[seq_len(steps)], numeric(steps)) |> matrix(steps))
+  # one that was given up early would not have got better
+  steps <- max(lengths(errors))
+  error <- rowSums(vapply(errors, function(one) c(one, rep(utils::tail(one, 1), steps - length(one))), numeric(steps)) |> matrix(steps))
   cpp_pursue(values, y, rep(FALSE, n), which.min(error) - 1)$taken
 }
 

@@ -47,7 +47,10 @@ Pursuit pursue(const double* columns, std::size_t rows, std::size_t count, const
   Pursuit out;
   out.held_out.push_back(mean_square(left.data() + n, rows - n));
   const double enough = 1e-24 * product(left.data(), left.data(), n);
+  const std::size_t patience = 15;
+  std::size_t lowest = 0;  // of the held-out errors
   while (out.taken.size() < std::min(most, count)) {
+    if (n < rows && out.taken.size() > lowest + patience) break;
     std::size_t best = count;
     double gain = 0;
     for (std::size_t j = 0; j < count; ++j) {
@@ -77,6 +80,7 @@ Pursuit pursue(const double* columns, std::size_t rows, std::size_t count, const
     }
     out.taken.push_back(best);
     out.held_out.push_back(mean_square(left.data() + n, rows - n));
+    if (out.held_out.back() < out.held_out[lowest]) lowest = out.held_out.size() - 1;
   }
   return out;
 }

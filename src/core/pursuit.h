@@ -14,7 +14,7 @@ struct Pursuit {
 };
 
 // `columns`: `rows` values each, one column after the other; `held` TRUE for rows that serve only to see the error. A constant is
-// always there. At most `most` columns are taken.
+// always there. At most `most` columns are taken; where rows are held out, no more once fifteen have brought nothing to them.
 Pursuit pursue(const double* columns, std::size_t rows, std::size_t count, const double* y, const std::vector<char>& held,
                std::size_t most);
 

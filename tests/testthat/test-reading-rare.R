@@ -26,7 +26,7 @@ test_that("several places are found, joined conditions too, and laws that are no
   both <- study("Both") |> add_inputs(a = law_exponential(1), b = law_exponential(1)) |> add_outputs(y = a, z = b)
   expect_true(within(rare_chance(both, y > 5 & z > 4, most = 1500, seed = 2, progress = NULL), exp(-9)))
   # correlated inputs: of a sum of two normals with correlation 0.6 in scores
-  tied <- study("Tied") |> add_inputs(!!!normals(2)) |> add_correlation(x1, x2, score = 0.6) |> add_outputs(y = x1 + x2)
+  tied <- study("Tied") |> add_inputs(!!!normals(2)) |> add_correlation(x1, x2, 0.6, kind = "score") |> add_outputs(y = x1 + x2)
   expect_true(within(rare_chance(tied, y > !!(4 * sqrt(3.2)), most = 1500, seed = 3, progress = NULL), pnorm(-4)))
 })
 
@@ -59,12 +59,11 @@ test_that("conditions without a margin, and bad input, are refused; runs that fa
 })
 
 test_that("scores give each law's own columns, and both tails with all their digits", {
-  s <- study("Scores") |> add_inputs(a = law_normal(3, 2), b = law_lognormal(mean = 1, sd = 1), n = law_poisson(3), twin = input(law_uniform(0, 1), shares = "a"),
+  s <- study("Scores") |> add_inputs(a = law_normal(3, 2), b = law_lognormal(mean = 1, sd = 1), n = law_poisson(3),
     zone = law_discrete(c("hill", "town"), c(0.4, 0.6)))
   z <- cbind(c(-9, 0, 9), c(0, 1, -1), c(0, 0, 0), c(-1, 0, 1))
   made <- columns_of_scores(s, z)
   expect_equal(made$a, 3 + 2 * z[, 1])
   expect_equal(made$b, quantile(law_lognormal(mean = 1, sd = 1), pnorm(z[, 2])))
-  expect_equal(made$twin, pnorm(z[, 1]))
   expect_identical(made$zone, c("hill", "town", "town"))
 })
