@@ -6,22 +6,21 @@ surrogate_additive <- list(
   title = "sum of smooth effects",
   fit = function(x, y, coordinates, from = NULL) {
     design <- from$design %||% additive_design(x, y)
-    at <- design$smooth
     values <- additive_values(design, x)
-    penalty <- design$penalty
-    root <- chol(crossprod(values) + penalty + diag(1e-10 * max(colSums(values^2)), ncol(values)))
-    coefficients <- as.vector(backsolve(root, backsolve(root, crossprod(values, y), transpose = TRUE)))
+    made <- penalised_root(values, design$penalty)
+    coefficients <- as.vector(backsolve(made$root, backsolve(made$root, crossprod(values, y) / made$scale, transpose = TRUE))) / made$scale
     list(kind = "additive", design = design, constant = coefficients[1], coefficients = coefficients[-1])
   },
   ready = function(fit, x, y, coordinates) {
     values <- additive_values(fit$design, x)
-    root <- chol(crossprod(values) + fit$design$penalty + diag(1e-10 * max(colSums(values^2)), ncol(values)))
-    used <- sum(backsolve(root, t(values), transpose = TRUE)^2)
-    list(fit = fit, root = root, spread = residual_spread(y - as.vector(values %*% c(fit$constant, fit$coefficients)), used))
+    made <- penalised_root(values, fit$design$penalty)
+    used <- sum(backsolve(made$root, t(values) / made$scale, transpose = TRUE)^2)
+    list(fit = fit, made = made, spread = residual_spread(y - as.vector(values %*% c(fit$constant, fit$coefficients)), used))
   },
   mean = function(state, x) summed_columns(0, c(state$fit$constant, state$fit$coefficients), additive_values(state$fit$design, x)),
   error = function(state, x) {
-    state$spread * sqrt(1 + colSums(backsolve(state$root, t(additive_values(state$fit$design, x)), transpose = TRUE)^2))
+    values <- t(additive_values(state$fit$design, x)) / state$made$scale
+    state$spread * sqrt(1 + colSums(backsolve(state$made$root, values, transpose = TRUE)^2))
   },
   whole = function(fit, k, coordinates) {
     width <- vapply(fit$design$bases, function(basis) if (is.null(basis$knots)) 1L else ncol(basis$values), 0L)
@@ -32,6 +31,14 @@ surrogate_additive <- list(
       numbers_of(fit$coefficients, sum(width))
   }
 )
+
+# The factor of the penalised products in units in which each has size 1: penalties may be larger than products by twenty powers of ten.
+penalised_root <- function(values, penalty) {
+  products <- crossprod(values) + penalty
+  scale <- sqrt(diag(products))
+  scale[scale == 0] <- 1
+  list(root = sturdy_root(products / outer(scale, scale), 1e-10), scale = scale)
+}
 
 # What the basis is made of: of each coordinate its knots, with the values that each basis function has there; without knots the
 # coordinate itself.
@@ -45,7 +52,8 @@ additive_design <- function(x, y) {
   data$y <- y
   terms <- c("1", ifelse(smooth, sprintf("s(x%d, bs = \"cr\", k = %d)", seq_len(q), size), sprintf("x%d", seq_len(q)))[several > 1])
   formula <- stats::as.formula(paste("y ~", paste(terms, collapse = " + ")), env = asNamespace("mgcv"))
-  made <- suppressWarnings(mgcv::bam(formula, data = data, method = "fREML", select = TRUE, discrete = TRUE))
+  # where nothing is left unexplained the likelihood has no end, and it would go on for long
+  made <- suppressWarnings(mgcv::bam(formula, data = data, method = "fREML", select = TRUE, discrete = TRUE, control = list(maxit = 30, epsilon = 1e-6)))
   linear <- which(!smooth & several > 1)
   bases <- c(lapply(linear, function(j) list(at = j)), lapply(made$smooth, function(one) {
     at <- as.integer(sub("x", "", one$term))

@@ -64,8 +64,8 @@ surrogate_candidates <- function(x, y, coordinates, kinds, counts) {
   made <- lapply(stats::setNames(nm = kinds), function(kind) {
     fit <- tryCatch(surrogate_kind(kind)$fit(x, y, coordinates), error = function(e) NULL)
     if (is.null(fit)) return(NULL)
-    held <- cross_validated(kind, x, y, coordinates, folds, fit)
-    if (!all(is.finite(held$mean))) return(NULL)
+    held <- tryCatch(cross_validated(kind, x, y, coordinates, folds, fit), error = function(e) NULL)
+    if (is.null(held) || !all(is.finite(held$mean))) return(NULL)
     c(list(kind = kind, fit = fit, held = held, folds = folds), predictive_score(y, held$mean, folds, counts))
   })
   made <- Filter(Negate(is.null), made)

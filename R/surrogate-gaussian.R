@@ -66,13 +66,7 @@ leading_parts <- function(n, most) unique(round(seq(1, n, length.out = min(n, mo
 gaussian_parts <- function(x, y, trend, lengths, nugget) {
   n <- length(y)
   kernel <- cpp_matern(x, x, lengths)
-  root <- NULL
-  extra <- 0
-  while (is.null(root)) {
-    # runs that lie upon each other leave nothing to invert: the smallest addition that does
-    root <- tryCatch(chol(kernel + diag(nugget + extra, n)), error = function(e) NULL)
-    extra <- if (extra == 0) 1e-10 else 10 * extra
-  }
+  root <- sturdy_root(kernel, nugget)
   basis <- backsolve(root, trend_values(x, trend), transpose = TRUE)
   inner <- chol(crossprod(basis) + diag(1e-12 * max(colSums(basis^2)), ncol(basis)))
   bent <- backsolve(root, y, transpose = TRUE)
@@ -80,6 +74,17 @@ gaussian_parts <- function(x, y, trend, lengths, nugget) {
   left <- bent - basis %*% beta
   list(root = root, basis = basis, inner = inner, beta = beta, alpha = backsolve(root, left),
     variance = max(sum(left^2) / max(n - ncol(basis), 1), 1e-30))
+}
+
+# Cholesky's factor of a matrix whose diagonal is about 1; where what it holds lies upon itself, with the smallest addition that does.
+sturdy_root <- function(m, addition) {
+  extra <- 0
+  repeat {
+    root <- tryCatch(chol(m + diag(addition + extra, nrow(m))), error = function(e) NULL)
+    if (!is.null(root)) return(root)
+    if (extra > 1) stop_ensayo("model", "Runs must be finite to be fitted.", "Some are not.")
+    extra <- if (extra == 0) 1e-10 else 10 * extra
+  }
 }
 
 gaussian_search <- function(x, y, trend, start, steps) {

@@ -4,11 +4,13 @@
 #include <cstring>
 #include <vector>
 
+#include "../../src/core/kernel.h"
 #include "../../src/core/normal.h"
 #include "../../src/core/path.h"
 #include "../../src/core/occurrences.h"
 #include "../../src/core/persistence.h"
 #include "../../src/core/program.h"
+#include "../../src/core/pursuit.h"
 #include "../../src/core/steps.h"
 #include "../../src/core/stream.h"
 #include "checks.h"
@@ -210,7 +212,53 @@ static void occurrences_are_drawn_by_number() {
         "without a law all sizes stay open, at their numbers");
 }
 
+static void pursuit_takes_what_explains() {
+  const std::size_t n = 60;
+  std::vector<double> columns(4 * n), y(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    const double t = static_cast<double>(i) / n;
+    columns[i] = t;
+    columns[n + i] = std::sin(9 * t);
+    columns[2 * n + i] = 2 * std::sin(9 * t) + 5;  // says the same as the one before
+    columns[3 * n + i] = 7;                        // says nothing
+    y[i] = 3 * std::sin(9 * t) + 0.1 * t;
+  }
+  const Pursuit all = pursue(columns.data(), n, 4, y.data(), std::vector<char>(n, 0), 4);
+  check(all.taken.size() == 2 && (all.taken[0] == 1 || all.taken[0] == 2) && all.taken[1] == 0, "columns that say something, once");
+  std::vector<char> held(n, 0);
+  for (std::size_t i = 0; i < n; i += 5) held[i] = 1;
+  const Pursuit part = pursue(columns.data(), n, 4, y.data(), held, 4);
+  check(part.held_out.size() == part.taken.size() + 1 && part.held_out.back() < 1e-20 && part.held_out[0] > 1, "what is held out is foretold");
+  check(pursue(columns.data(), 0, 0, y.data(), std::vector<char>(), 4).taken.empty(), "of nothing nothing is taken");
+}
+
+static void kernels_agree_with_each_other() {
+  const std::vector<double> x = {0, 1, 3, 0.5, -1, 2}, lengths = {1, 2};
+  std::vector<double> k(9), sums(3), alone(3), near(3), slopes(2), up(9), down(9);
+  matern(x.data(), 3, x.data(), 3, 2, lengths.data(), k.data());
+  check(k[0] == 1 && k[1] == k[3] && k[1] > k[2] && k[2] > 0, "a kernel is one at no distance, and falls");
+  const std::vector<double> weights = {1, -2, 0.5};
+  matern_sums(x.data(), 3, x.data(), 3, 2, lengths.data(), weights.data(), 2, sums.data());
+  check(std::abs(sums[1] - (k[1] - 2 * k[4] + 0.5 * k[7])) < 1e-15, "sums are those of the kernel");
+  nearest(x.data(), 3, x.data(), 3, 2, lengths.data(), true, 1, near.data());
+  check(std::abs(near[0] - std::sqrt(1 + 0.75 * 0.75)) < 1e-15, "the nearest other point");
+  const std::vector<double> all(9, 1.0);
+  matern_slopes(x.data(), 3, 2, lengths.data(), all.data(), slopes.data());
+  for (std::size_t at = 0; at < 2; ++at) {
+    std::vector<double> more = lengths, less = lengths;
+    more[at] *= std::exp(1e-5);
+    less[at] *= std::exp(-1e-5);
+    matern(x.data(), 3, x.data(), 3, 2, more.data(), up.data());
+    matern(x.data(), 3, x.data(), 3, 2, less.data(), down.data());
+    double difference = 0;
+    for (std::size_t i = 0; i < 9; ++i) difference += up[i] - down[i];
+    check(std::abs(difference / 2e-5 - slopes[at]) < 1e-8, "slopes along lengths");
+  }
+}
+
 void check_models() {
+  pursuit_takes_what_explains();
+  kernels_agree_with_each_other();
   occurrences_are_drawn_by_number();
   formulas_are_calculated_once_and_failures_found();
   steps_carry_states_and_reach_back();

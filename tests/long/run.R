@@ -6,11 +6,11 @@ suppressMessages({
   library(ensayo)
 })
 counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20,
-  formulas = 10000, compounds = 9, gains = 100, schedules = 1000)
+  formulas = 10000, compounds = 9, gains = 100, schedules = 1000, surrogates = 100, rare = 100)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains", "schedule")) {
+for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains", "schedule", "surrogate")) {
   sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
 }
 failed <- 0
@@ -128,6 +128,20 @@ for (kind in if (counts["gains"] > 0) names(inside$gain_studies())) {
   print(held, digits = 3)
   failed <- failed + sum(held < 0.9)
 }
+
+# What surrogates state, idle inputs and rare chances: in 90 of 100 seeds and more.
+in_most <- function(what, seeds, run) {
+  missed <- unlist(parallel::mclapply(split(seeds, seeds %% 2), run, mc.cores = 2))
+  cat(sprintf("%s: missed in %d of %d seeds\n", what, length(missed), length(seeds)), missed, sep = "\n")
+  failed <<- failed + (length(missed) > 0.1 * length(seeds))
+}
+if (counts["surrogates"] > 0) {
+  for (name in names(inside$surrogate_studies())) in_most(sprintf("Predictive R squared of %s from 100 runs", name), seq_len(counts["surrogates"]),
+    function(seeds) inside$scores_missed(name, 100, seeds))
+  in_most("Four idle inputs of nine from 100 runs", seq_len(counts["surrogates"]), function(seeds) inside$idle_missed(100, seeds))
+}
+if (counts["rare"] > 0) for (name in names(inside$rare_cases())) in_most(sprintf("Rare chance, %s, 2,000 runs", name), seq_len(counts["rare"]),
+  function(seeds) inside$rare_missed(name, seeds))
 
 families <- if (counts["fits"] > 0) seq_along(inside$regular_laws)
 in_shares("Families fitted to data of their own", families, function(which) {

@@ -2,11 +2,6 @@ ishigami_of <- function(nsim, seed) {
   study("Ishigami") |> add_inputs(a = law_uniform(-pi, pi), b = law_uniform(-pi, pi), c = law_uniform(-pi, pi)) |>
     add_outputs(y = sin(a) + 7 * sin(b)^2 + 0.1 * c^4 * sin(a)) |> simulate(nsim, seed)
 }
-nine_inputs <- function() {
-  study("Nine") |> add_inputs(!!!stats::setNames(rep(list(law_uniform(0, 1)), 9), paste0("x", 1:9))) |>
-    add_outputs(y = 10 * sin(pi * x1 * x2) + 20 * (x3 - 0.5)^2 + 10 * x4 + 5 * x5)
-}
-
 test_that("Ishigami's function is known from 200 runs: predictive R squared, indices, which inputs act together", {
   fast <- surrogate(ishigami_of(200, 1))
   row <- summary(fast)
@@ -37,9 +32,9 @@ test_that("Ishigami's function is known from 200 runs: predictive R squared, ind
   expect_identical(sum(surrogate_regions(fast)$about == "y"), 3L)
 })
 
-test_that("of nine inputs the four idle ones are found, and left out", {
-  idle <- vapply(1:3, function(seed) summary(surrogate(simulate(nine_inputs(), 100, seed)))$idle, "")
-  expect_identical(idle, rep("x6 x7 x8 x9", 3))
+test_that("of nine inputs the four idle ones are found, and left out; stated scores hold on fresh runs", {
+  expect_identical(idle_missed(100, 1:3), list())
+  expect_lte(length(c(scores_missed("ridge", 100, 1:4, 4000), scores_missed("noisy", 100, 1:4, 4000))), 1)
 })
 
 test_that("scores are honest where little can be known", {

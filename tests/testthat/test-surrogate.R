@@ -1,6 +1,4 @@
 # What surrogates are made of, each against what is known of it.
-uniform_inputs <- function(k, from = 0, to = 1) stats::setNames(rep(list(law_uniform(from, to)), k), paste0("x", seq_len(k)))
-
 test_that("polynomials are orthonormal under each law, heavy tails and values with probabilities too", {
   laws <- list(law_uniform(-2, 5), law_normal(1e6, 0.1), law_pert(28, 34, 48), law_lognormal(mean = 1, sd = 4), law_pareto(0, 1, 1.5), law_student(2, 0, 1),
     law_poisson(3), law_bernoulli(0.2), law_truncated(law_normal(0, 1), -1, 0.5), law_exponential(3))
