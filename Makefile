@@ -68,6 +68,9 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/programs.R
 	@Rscript bench/compound.R
 	@Rscript bench/schedule.R
+	@Rscript bench/indices.R
+	@Rscript bench/surrogate.R
+	@Rscript bench/suggest.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

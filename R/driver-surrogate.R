@@ -18,7 +18,7 @@ with_surrogate_error <- function(table, surrogate, index, confidence) {
   table$low <- (table$value - half) * known
   table$high <- (table$value + half) * known + (1 - known)
   table$beyond_noise <- table$low > 0 & !is.na(table$low)
-  table$remark <- ifelse(nzchar(table$remark), table$remark, sprintf("of a surrogate that predicts %s", known_share(known)))
+  table$remark <- ifelse(nzchar(table$remark) | known >= 0.99, table$remark, sprintf("of a surrogate that predicts %s", known_share(known)))
   table
 }
 

@@ -31,6 +31,7 @@ column_tells <- function(column, name, rows) {
 
 format_cells <- function(column, name, kind, decimals) {
   if (!is.numeric(column) || inherits(column, "Date")) return(as.character(column))
+  if (name == "r_squared") return(known_share(column))
   if (name %in% amounts && (any(!is.na(decimals)) || name %in% c("contingency", "sd"))) {
     return(ifelse(is.finite(column), format_decimals(column, decimals), "-"))
   }
@@ -103,7 +104,9 @@ fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
     widths[remark] <- min(widths[remark], max(room, 20))
     cells$remark <- as.character(cli::ansi_strtrim(cells$remark, widths[remark] - 2))
   }
-  last <- setdiff(which(names(cells) %in% least_telling), c(first, next_to))
+  # of a column with one value for all rows, or of figures about the figures, a reader misses least
+  telling <- vapply(cells, function(column) length(unique(column)) > 1, NA) & names(cells) == "measure"
+  last <- setdiff(which(names(cells) %in% least_telling & !telling), c(first, next_to))
   order <- c(unique(first), next_to, setdiff(seq_along(cells), c(first, next_to, last)), last)
   if (sum(widths[unique(first)]) > width) order <- seq_along(cells)
   fits <- order[cumsum(widths[order]) - 2 <= width]

@@ -11,10 +11,11 @@ rare_places <- function(margin, most) {
   fit <- NULL
   settled <- 0
   repeat {
-    good <- is.finite(y)
+    # a run that failed has not met the condition: as far from it as most, so that the search keeps away from its like
+    taught <- ifelse(is.finite(y), y, stats::quantile(y, 0.9, na.rm = TRUE, names = FALSE))
     again <- is.null(fit) || nrow(z) < 100 || nrow(z) %% 40 < 10
-    if (again) fit <- surrogate_gaussian$fit(z[good, , drop = FALSE], y[good])
-    state <- surrogate_gaussian$ready(fit, z[good, , drop = FALSE], y[good])
+    if (again) fit <- surrogate_gaussian$fit(z, taught)
+    state <- surrogate_gaussian$ready(fit, z, taught)
     sample <- failing_sample(margin, state, d)
     at <- sample$z
     sure <- abs(sample$mean) / pmax(surrogate_gaussian$error(state, at), 1e-300)

@@ -24,7 +24,7 @@
 #'   [chance()]), `several_places` (for information; each was drawn around).
 #' @section How: in the space of independent standard normal scores a Gaussian process of the margin is fitted to a spread of runs; subset
 #'   simulation on it (Au and Beck 2001, Probabilistic Engineering Mechanics 16(4)) tells where it falls below 0; runs of the model go
-#'   where its sign is least sure (Echard, Gayton and Lemaire 2011, Structural Safety 33(2)), until it is, for three tenths of the runs at
+#'   where its sign is least sure (Echard, Gayton and Lemaire 2011, Structural Safety 33(2)), until it is, for three tenths of the runs and 300 at
 #'   most. The rest are drawn from normal laws about the likeliest point of each place, with a wider one about the origin, so that no
 #'   weight is without bound (Melchers 1989, Structural Safety 6(1); Hesterberg 1995, Technometrics 37(2)). Where a third of
 #'   them shows a place that was not known, it joins, and only later runs count.
@@ -47,7 +47,7 @@ rare_chance <- function(study, condition, ..., most = 2000, seed = NULL, confide
   condition <- rlang::enquo(condition)
   margin <- margin_model(study, condition, check_seed(seed), most, progress)
   with_workers(workers, {
-    found <- rare_places(margin, 0.3 * most)
+    found <- rare_places(margin, min(0.3 * most, 300))
     drawn <- rare_runs(margin, found, most)
   })
   if (!is.null(progress)) call_progress(progress, most, most, function() NULL)

@@ -36,7 +36,7 @@ cross_validated <- function(kind, x, y, coordinates, folds, from) {
 
 # Predictive R squared with an interval: by the scatter of the parts' own and of the runs, on the logarithm of what is unexplained,
 # which has no upper end; no narrower than 0.1 over the number of runs to each side. The fit to all runs may be better than those to
-# most of them: up to what the better quarter of the parts have, and as if errors fell with the fourth power of the number of runs.
+# most of them: up to what the better quarter of the parts have, and as if errors fell with the sixth power of the number of runs.
 predictive_score <- function(y, predicted, folds, counts = rep(TRUE, length(folds)), confidence = 0.95) {
   y <- as.matrix(y)
   sums <- rowsum(y, factor(folds, seq_len(max(folds))))
@@ -55,7 +55,7 @@ predictive_score <- function(y, predicted, folds, counts = rep(TRUE, length(fold
   better <- stats::quantile(sums[, 1], 0.25, names = FALSE) * k / sum(spread)
   least <- 0.1 / length(missed)
   list(r_squared = 1 - value, low = 1 - max(value * exp(half), value + least),
-    high = min(1, 1 - min(value * exp(-half) * (1 - 1 / k)^4, value - least, better)), total = sum(spread))
+    high = min(1, 1 - min(value * exp(-half) * (1 - 1 / k)^6, value - least, better)), total = sum(spread))
 }
 
 # All candidates for one output, the best first.
