@@ -95,7 +95,9 @@ holds_values <- function(name) {
 # As many columns as the terminal has room for, in their order; the rest are named.
 fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
   widths <- 2 + mapply(function(column, name) max(cli::ansi_nchar(c(name, column), "width"), 0), cells, names(cells))
-  first <- unique(c(1, which(names(cells) %in% c(says_what, "remark"))))
+  # several measures in one table tell its rows apart
+  measures <- which(names(cells) == "measure" & vapply(cells, function(column) length(unique(column)) > 1, NA))
+  first <- unique(c(1, which(names(cells) %in% c(says_what, "remark")), measures))
   next_to <- setdiff(match(most_telling, names(cells), nomatch = 0), c(0, first))
   # a remark gives way to the figures that a reader looks for first
   remark <- match("remark", names(cells))
@@ -104,9 +106,7 @@ fitted_table <- function(cells, right, width = max(cli::console_width(), 60)) {
     widths[remark] <- min(widths[remark], max(room, 20))
     cells$remark <- as.character(cli::ansi_strtrim(cells$remark, widths[remark] - 2))
   }
-  # of a column with one value for all rows, or of figures about the figures, a reader misses least
-  telling <- vapply(cells, function(column) length(unique(column)) > 1, NA) & names(cells) == "measure"
-  last <- setdiff(which(names(cells) %in% least_telling & !telling), c(first, next_to))
+  last <- setdiff(which(names(cells) %in% least_telling), c(first, next_to))
   order <- c(unique(first), next_to, setdiff(seq_along(cells), c(first, next_to, last)), last)
   if (sum(widths[unique(first)]) > width) order <- seq_along(cells)
   fits <- order[cumsum(widths[order]) - 2 <= width]
