@@ -10,7 +10,7 @@
 #' @section Errors: as for [surrogate_effects()]; `ensayo_error_argument` where there is nothing to draw.
 #' @examples
 #' slow <- function(slope, flow) {
-#'   if (flow > 0.8 && slope < 0.8) stop("no convergence")
+#'   if (flow > 0.7 && slope < 0.9) stop("no convergence")
 #'   60 - 40 * flow^1.85 / (slope + 0.2)
 #' }
 #' res <- study("Slow simulator") |>
