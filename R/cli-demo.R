@@ -139,15 +139,16 @@ meter_story <- function(result, out) {
 decision_story <- function(result, out) {
   worth <- worth_of_knowing(result, c("line", "replace"), better = "low")
   means <- statistics_table(result, c("line", "replace"))$mean
+  pays <- pass_rate(result)$pass_rate[1]
   number <- function(x) sprintf("%s kEUR", format_number(x, 2))
   all <- worth[worth$about == "everything", ]
   first <- worth[worth$about != "everything", ][1, ]
-  survey <- worth_of_survey(result, c("line", "replace"), wall, n = 4, sd = 0.12, better = "low")
+  survey <- worth_of_survey(result, c("line", "replace"), "wall", n = 4, sd = 0.12, better = "low")
   picture <- file.path(out, "worth.png")
   save_picture(plot_worth(worth), picture, TRUE)
   told_story("What to do, and what to find out before", c(
     sprintf("On the mean %s is cheaper, by %s; but it turns out the dearer one in %s of runs.", if (means[1] < means[2]) "lining" else "a new main",
-      number(abs(diff(means))), format_share(1 - max(mean(result$gain >= 0), mean(result$gain < 0)), 0)),
+      number(abs(diff(means))), format_share(if (means[1] < means[2]) 1 - pays else pays, 0)),
     sprintf("To know all of it before would be worth %s: no study of the question may cost more.", number(all$worth)),
     sprintf("Of single inputs %s is worth most: %s; known to half its spread, %s.", lower_first(quantity_label(result$study, first$about)),
       number(first$worth), number(first$halved)),

@@ -1,4 +1,4 @@
-# `ensayo surrogate DIR`, `ensayo rare FILE` and `ensayo worth DIR`
+# `ensayo surrogate DIR`
 
 cli_surrogate <- function(args) {
   call <- cli_parse(args, "surrogate DIR [options]",
@@ -7,7 +7,7 @@ cli_surrogate <- function(args) {
       optparse::make_option("--outputs", type = "character", help = "names with commas between them [default: those that are no formulas, else all]"),
       optparse::make_option("--kinds", type = "character", default = paste(names(surrogate_kinds()), collapse = ","),
         help = "which kinds to try [default: %default]"),
-      optparse::make_option("--runs", type = "character", help = "a CSV file of further runs: a column for each input that varies and each output"),
+      optparse::make_option("--runs", type = "character", help = "a CSV or Parquet file of further runs: a column for each input that varies and each output"),
       optparse::make_option("--chance", type = "character", help = "conditions with semicolons between them: their chances, corrected by the runs"),
       optparse::make_option("--indices", action = "store_true", default = FALSE, help = "variance indices of the inputs"),
       optparse::make_option("--suggest", type = "character", help = "how many further runs to suggest"),
@@ -23,17 +23,22 @@ cli_surrogate <- function(args) {
   if (!is.null(options[["out"]])) check_surrogate_out(options)
   result <- read_result(call$arguments$dir, options$changed)
   outputs <- cli_outputs(options$outputs, c(output_names(result), series_names(result$study)))
-  runs <- if (!is.null(options$runs)) read_table_file(options$runs)
-  made <- as_call_fault(surrogate(result, !!outputs, runs = numeric_table(runs), kinds = cli_list(options$kinds)))
+  runs <- if (!is.null(options$runs)) runs_table(options$runs)
+  made <- as_call_fault(surrogate(result, !!outputs, runs = runs, kinds = cli_list(options$kinds)))
   seed <- cli_run_settings(options["seed"], list())$seed
   asked <- cli_surrogate_asked(made, options, seed)
-  if (options$json) writeLines(to_json(c(list(study = made$study$title, summary = unclass_table(summary(made)),
-    inputs = unclass_table(surrogate_inputs(made)), regions = unclass_table(surrogate_regions(made))), lapply(asked, unclass_table))))
-  else writeLines(c(surrogate_lines(made), "", word_lines(words_of_surrogate(made, made$outputs, list(more = "Next: `--suggest 10` tells where further runs teach most.",
-    use = "Next: `--indices`, and `--chance` for chances that are corrected by the runs."))), cli_surrogate_lines(asked)))
+  if (options$json) {
+    writeLines(to_json(c(list(study = made$study$title, summary = unclass_table(summary(made)), inputs = unclass_table(surrogate_inputs(made)),
+      regions = unclass_table(surrogate_regions(made))), lapply(asked, unclass_table))))
+  } else {
+    words <- words_of_surrogate(made, made$outputs, list(more = "Next: `--suggest 10` tells where further runs teach most.",
+      use = "Next: `--indices`, and `--chance` for chances that are corrected by the runs."))
+    writeLines(c(surrogate_lines(made), "", word_lines(words), cli_surrogate_lines(asked)))
+  }
   if (!is.null(options$plot)) save_picture(plot_effects(made, !!made$outputs[1]), options$plot, options$force)
   if (!is.null(options[["out"]])) {
-    if (grepl("[.]csv$", options[["out"]])) write_csv(unclass_table(asked$suggested), options[["out"]]) else write_study(study_of(made), options[["out"]], options$force)
+    if (grepl("[.]csv$", options[["out"]])) write_csv(unclass_table(asked$suggested), options[["out"]])
+    else write_study(study_of(made), options[["out"]], options$force)
     say("Wrote %s.", options[["out"]])
   }
   exit_codes[["done"]]
@@ -45,16 +50,6 @@ check_surrogate_out <- function(options) {
     stop_ensayo("call", "--out must be a study file (.yml) or a table of suggested runs (.csv).", sprintf("You gave %s.", shown_value(options[["out"]])))
   }
   if (grepl("[.]csv$", options[["out"]]) && is.null(options$suggest)) stop_ensayo("call", "A table of runs needs --suggest.", NULL, "Such as `--suggest=10`.")
-}
-
-# Numbers where a column has no other.
-numeric_table <- function(table) {
-  if (is.null(table)) return(NULL)
-  table[] <- lapply(table, function(column) {
-    numbers <- suppressWarnings(cpp_read_numbers(trimws(as.character(column))))
-    if (any(is.na(numbers) & nzchar(trimws(as.character(column))) & column != "NA")) column else numbers
-  })
-  table
 }
 
 cli_surrogate_asked <- function(surrogate, options, seed) {
@@ -71,49 +66,4 @@ cli_surrogate_lines <- function(asked) {
   unlist(lapply(names(asked), function(name) {
     c("", heading(titles[[name]]), if (name == "indices") index_lines(asked[[name]]) else paste0("  ", format(asked[[name]])))
   }))
-}
-
-cli_rare <- function(args) {
-  call <- cli_parse(args, "rare FILE --chance CONDITION [options]",
-    "Find a chance of one in a thousand to one in a million with few runs of a study file's model.",
-    options = list(
-      optparse::make_option("--chance", type = "character", help = "the condition, such as \"pressure < 20\""),
-      optparse::make_option("--most", type = "character", default = "2000", help = "the most runs of the model [default: %default]"),
-      optparse::make_option("--seed", type = "character", help = "seed [default: the file's, else a new one]"),
-      cli_option_workers(), cli_option_set(), cli_option_programs(), cli_option_json()),
-    positional = "file")
-  if (is.null(call)) return(exit_codes[["done"]])
-  options <- call$options
-  if (is.null(options$chance)) stop_ensayo("call", "--chance must give a condition.", NULL, "Such as `--chance=\"pressure < 20\"`.")
-  read <- cli_read_study(call)
-  validate_study(read$study)
-  condition <- cli_condition(options$chance, "--chance")
-  found <- as_call_fault(rare_chance(read$study, !!condition, most = cli_count(options$most, "--most", 200),
-    seed = cli_run_settings(options["seed"], read$run)$seed, workers = if (!is.null(options$workers)) cli_count(options$workers, "--workers", 1)))
-  if (options$json) writeLines(to_json(as.list(unclass_table(found)))) else writeLines(rare_lines(found, read$study))
-  exit_codes[["done"]]
-}
-
-cli_worth <- function(args) {
-  call <- cli_parse(args, "worth DIR [DIR ...] --output NAME --better high|low [options]",
-    "Tell what it is worth to know inputs before deciding: between result folders, or between several outputs of one.",
-    options = list(
-      optparse::make_option("--output", type = "character", help = "what is compared; of one folder the outputs to choose between, with commas"),
-      optparse::make_option("--better", type = "character", help = "high or low: which is good"),
-      optparse::make_option("--by", type = "character", default = "input", help = "input or group [default: %default]"),
-      optparse::make_option("--plot", type = "character", help = "write a picture of it"),
-      cli_option_changed(), cli_option_force(), cli_option_json()),
-    positional = "dir", more = TRUE)
-  if (is.null(call)) return(exit_codes[["done"]])
-  options <- call$options
-  for (name in c("output", "better")) {
-    if (is.null(options[[name]])) stop_ensayo("call", sprintf("--%s must be given.", name), NULL, "Such as `--output=cost --better=low`.")
-  }
-  dirs <- c(call$arguments$dir, call$more)
-  results <- lapply(stats::setNames(nm = dirs), read_result, changed = options$changed)
-  asked <- if (length(dirs) == 1) results[[1]] else results
-  worth <- as_call_fault(worth_of_knowing(asked, !!cli_list(options$output), check_choice(options$better, c("high", "low")), by = options$by))
-  if (options$json) writeLines(to_json(list(worth = unclass_table(worth)))) else writeLines(worth_lines(worth))
-  if (!is.null(options$plot)) save_picture(plot_worth(worth), options$plot, options$force)
-  exit_codes[["done"]]
 }

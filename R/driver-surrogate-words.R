@@ -8,13 +8,7 @@ in_words.ensayo_surrogate <- function(result, outputs = NULL) {
 }
 
 # `advice` names what to call next, which differs from where it is read.
-words_of_surrogate <- function(surrogate, outputs, advice) {
-  words <- unlist(lapply(outputs, function(name) {
-    words <- surrogate_words(surrogate, name, advice)
-    stats::setNames(words, rep(name, length(words)))
-  }))
-  structure(words, class = c("ensayo_words", "character"))
-}
+words_of_surrogate <- function(surrogate, outputs, advice) words_by_output(outputs, function(name) surrogate_words(surrogate, name, advice))
 
 surrogate_words <- function(surrogate, name, advice) {
   label <- quantity_label(surrogate$study, name)

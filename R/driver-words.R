@@ -32,9 +32,11 @@ in_words.ensayo_result <- function(result, outputs = NULL) {
 }
 
 # `advice` names what to call next, which differs from where it is read.
-words_of <- function(result, outputs, advice) {
+words_of <- function(result, outputs, advice) words_by_output(outputs, function(name) output_words(result, name, advice))
+
+words_by_output <- function(outputs, of) {
   words <- unlist(lapply(outputs, function(name) {
-    words <- output_words(result, name, advice)
+    words <- of(name)
     stats::setNames(words, rep(name, length(words)))
   }))
   structure(words, class = c("ensayo_words", "character"))

@@ -35,21 +35,20 @@ plot_predictions <- function(surrogate, output) {
   runs <- unclass_table(runs[runs$output == output, ])
   row <- summary(surrogate)
   row <- row[row$output == output, ]
-  runs$off <- abs(runs$predicted - runs$observed) > 1.96 * runs$error
   label <- quantity_label(surrogate$study, output)
   title <- function(what) with_unit(sprintf("%s, %s", label, what), unit_in_brackets(quantity_unit(surrogate$study, output)))
   ggplot2::ggplot(runs, ggplot2::aes(.data$predicted, .data$observed)) +
     ggplot2::geom_abline(colour = palette_ensayo$quiet, linetype = "42") +
     ggplot2::geom_segment(ggplot2::aes(x = .data$predicted - 1.96 * .data$error, xend = .data$predicted + 1.96 * .data$error, yend = .data$observed),
       colour = palette_ensayo$fill, linewidth = 0.7) +
-    ggplot2::geom_point(ggplot2::aes(colour = .data$off, shape = .data$off), size = 2.4) +
+    ggplot2::geom_point(ggplot2::aes(colour = .data$missed, shape = .data$missed), size = 2.4) +
     ggplot2::scale_colour_manual(NULL, values = c(`FALSE` = palette_ensayo$line, `TRUE` = palette_ensayo$accent), guide = "none") +
     ggplot2::scale_shape_manual(NULL, values = c(`FALSE` = 16, `TRUE` = 17), guide = "none") +
     ggplot2::scale_x_continuous(title("predicted without the run"), labels = axis_numbers) +
     ggplot2::scale_y_continuous(title("as it came"), labels = axis_numbers) +
     ggplot2::labs(title = wrapped(if (is.finite(row$r_squared)) sprintf("The surrogate predicts %s of the variance of runs that it was not fitted to",
       known_share(row$r_squared)) else sprintf("%s has the same value in every run", label)),
-      subtitle = sprintf("Bars: 95 %% of the prediction's error; %s outside their own (triangles)", runs_of(sum(runs$off), nrow(runs))),
+      subtitle = sprintf("Bars: 95 %% of the prediction's error; %s outside their own (triangles)", runs_of(sum(runs$missed), nrow(runs))),
       caption = surrogate_caption(surrogate)) + theme_ensayo()
 }
 
@@ -82,13 +81,13 @@ plot_effects <- function(surrogate, output, most = 9) {
     ggplot2::geom_ribbon(ggplot2::aes(ymin = .data$low, ymax = .data$high), fill = palette_ensayo$fill, alpha = 0.7) +
     ggplot2::geom_line(colour = palette_ensayo$line, linewidth = 1.1) +
     (if (nrow(text)) ggplot2::geom_label(ggplot2::aes(label = .data$level), text, size = 3.4, colour = palette_ensayo$ink)) +
-    ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_x") + ggplot2::scale_x_continuous(NULL, labels = axis_numbers) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_x", labeller = ggplot2::label_wrap_gen(30)) + ggplot2::scale_x_continuous(NULL, labels = axis_numbers) +
     ggplot2::scale_y_continuous(axis_title(surrogate$study, output), labels = axis_numbers) +
     ggplot2::labs(title = wrapped(sprintf("%s goes most with %s: by %s on the average", label, lower_first(quantity_label(surrogate$study, shown[1])),
       with_unit(decimal_text(wide, decimals_for(wide, 2)), quantity_unit(surrogate$study, output)))),
       subtitle = paste0("Mean over the other inputs, with its 95 % band", if (length(inputs) > length(shown)) sprintf("; %s not shown",
-        count_of(length(inputs) - length(shown), "more input"))), caption = surrogate_caption(surrogate)) + theme_ensayo() + ggplot2::theme(panel.spacing = ggplot2::unit(1.6, "lines"),
-      strip.text = ggplot2::element_text(hjust = 0, size = ggplot2::rel(1.05)))
+        count_of(length(inputs) - length(shown), "more input"))), caption = surrogate_caption(surrogate)) + theme_ensayo() +
+    ggplot2::theme(panel.spacing = ggplot2::unit(1.6, "lines"), strip.text = ggplot2::element_text(hjust = 0, size = ggplot2::rel(1.05)))
 }
 
 #' @rdname plot_surrogate
@@ -108,7 +107,7 @@ plot_input_parts <- function(surrogate, output, most = 15) {
     ggplot2::scale_x_continuous("Predictive R squared lost without it", labels = function(x) format_share(x, 0)) +
     ggplot2::labs(title = wrapped(if (all(parts$idle)) "No input can be told from an idle one" else sprintf("Without `%s` the surrogate of %s would know %s less",
       parts$input[1], lower_first(quantity_label(surrogate$study, output)), format_share(parts$part[1], 0))),
-      subtitle = paste0("With 95 % intervals", if (idle) sprintf("; %s idle (light)", count_of(idle, "input")),
+      subtitle = paste0("With 99 % intervals", if (idle) sprintf("; %s idle (light)", count_of(idle, "input")),
         if (nrow(parts) > nrow(shown)) sprintf("; %s not shown", count_of(nrow(parts) - nrow(shown), "smaller one"))),
       y = NULL, caption = surrogate_caption(surrogate)) +
     theme_ensayo() + ggplot2::theme(panel.grid.major.y = ggplot2::element_blank())
@@ -140,13 +139,7 @@ surface_plot_data <- function(surrogate, surface, names, output, at) {
   grid <- data.frame(x = surface[[names[1]]], y = surface[[names[2]]], value = surface$value)
   breaks <- pretty(range(grid$value), 8)
   breaks <- breaks[breaks > min(grid$value) & breaks < max(grid$value)]
-  others <- setdiff(base::names(surrogate$taught$columns), names)
-  parts <- surrogate$data$outputs[[output]]$found$parts
-  others <- intersect(others, parts$input[!parts$idle])
-  held <- vapply(others, function(name) {
-    value <- at[[name]] %||% base_values(study)[[name]]
-    with_unit(sprintf("%s = %s", name, if (is.numeric(value)) format_number(value, 3) else value), quantity_unit(study, name))
-  }, "")
+  held <- held_inputs_words(surrogate, surrogate$data$outputs[[output]]$found$parts, names, at)
   hidden <- surface$outside | surface$failing > 0.5
   outside <- mean(hidden)
   label <- function(name) lower_first(quantity_label(study, name))
@@ -154,8 +147,19 @@ surface_plot_data <- function(surrogate, surface, names, output, at) {
     runs = data.frame(x = surrogate$taught$columns[[names[1]]], y = surrogate$taught$columns[[names[2]]])[surrogate$data$outputs[[output]]$rows, ],
     title = sprintf("%s over %s and %s: from %s to %s", quantity_label(study, output), label(names[1]), label(names[2]),
       format_number(min(grid$value), 3), with_unit(format_number(max(grid$value), 3), quantity_unit(study, output))),
-    subtitle = wrapped(paste0(if (length(held)) sprintf("Others held: %s. ", few_listed(held)), "Points: the runs it was fitted to, wherever the others were.",
+    subtitle = wrapped(paste0(held, "Points: the runs it was fitted to, wherever the others were.",
       if (outside > 0) " Pale: outside them, or failing."), 100))
+}
+
+# "Others held: speed = 1050 m/s and air = 0.1 %. ": inputs that are not idle, besides those of the axes.
+held_inputs_words <- function(surrogate, parts, axes, at) {
+  others <- setdiff(parts$input[!parts$idle], axes)
+  if (length(others) == 0) return("")
+  words <- vapply(others, function(name) {
+    value <- at[[name]] %||% base_values(surrogate$study)[[name]]
+    with_unit(sprintf("%s = %s", name, if (is.numeric(value)) format_number(value, 3) else value), quantity_unit(surrogate$study, name))
+  }, "")
+  sprintf("Others held: %s. ", few_listed(words))
 }
 
 # A label on each contour, where it passes nearest to the middle.
@@ -196,5 +200,5 @@ plot_failing <- function(surrogate, x, y, at = list()) {
     ggplot2::scale_x_continuous(axis_title(surrogate$study, names[1]), labels = axis_numbers, expand = c(0, 0)) +
     ggplot2::scale_y_continuous(axis_title(surrogate$study, names[2]), labels = axis_numbers, expand = c(0, 0)) +
     ggplot2::labs(title = wrapped(sprintf("%s failed, told %s", upper_first(runs_of(sum(failed), length(failed))), failing_inputs(told))),
-      subtitle = "Line: as likely to fail as not, the other inputs at their base values", caption = surrogate_caption(surrogate)) + theme_ensayo()
+      subtitle = wrapped(paste0(held_inputs_words(surrogate, told, names, at), "Line: as likely to fail as not."), 100), caption = surrogate_caption(surrogate)) + theme_ensayo()
 }

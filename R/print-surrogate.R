@@ -37,7 +37,8 @@ surrogate_remarks <- function(surrogate, name) {
   label <- quantity_label(surrogate$study, name)
   found <- surrogate_findings(surrogate, name)
   output <- surrogate$data$outputs[[name]]
-  worst <- surrogate_worst_region(surrogate, name)
+  worst <- worst_region(surrogate, name)
+  number <- function(x) with_unit(decimal_text(x, decimals_for(x, 2)), quantity_unit(surrogate$study, name))
   said <- function(code, words) if (code %in% found) sprintf("%s: %s", label, words)
   c(said("still", "it has the same value in every run."),
     said("poor", "less than half of its variance is predicted. Do not use it in place of the model; run more, or look for what is missing."),
@@ -45,19 +46,7 @@ surrogate_remarks <- function(surrogate, name) {
     said("noise", "runs of the same inputs differ. What is random in the model is missing from the surrogate."),
     said("components", sprintf("the series is put together from %s.", count_of(length(output$parts), "component"))),
     if (!is.null(worst)) sprintf("%s: errors are largest where %s is %s (%s against %s on the whole).", label,
-      if (worst$about == name) "it" else sprintf("`%s`", worst$about), worst$region, worst$error, worst$whole))
-}
-
-# A region in which the error is at least half as large again as on the whole.
-surrogate_worst_region <- function(surrogate, name) {
-  if (is.matrix(surrogate$taught$values[[name]])) return(NULL)
-  regions <- surrogate_regions(surrogate)
-  regions <- regions[regions$output == name & regions$runs >= 5, ]
-  whole <- held_out_error(surrogate, name)
-  worst <- regions[which.max(regions$error), ]
-  if (nrow(worst) == 0 || !isTRUE(worst$error > 1.5 * whole)) return(NULL)
-  number <- function(x) with_unit(decimal_text(x, decimals_for(x, 2)), quantity_unit(surrogate$study, name))
-  list(about = worst$about, region = worst$region, error = number(worst$error), whole = number(whole))
+      if (worst$about == name) "it" else sprintf("`%s`", worst$about), worst$region, number(worst$error), number(held_out_error(surrogate, name))))
 }
 
 failing_words <- function(surrogate) {

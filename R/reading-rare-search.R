@@ -1,6 +1,6 @@
 # The search behind a rare chance: a surrogate of the margin in normal scores, the places where it falls below 0, and runs around them.
 
-# Runs that teach the surrogate, and the places that it knows at last.
+# Runs that teach the surrogate; gives the places that it knows at last.
 rare_places <- function(margin, most) {
   d <- length(margin$inputs)
   first <- min(max(60, 4 * d + 20), most / 2)
@@ -28,7 +28,7 @@ rare_places <- function(margin, most) {
     z <- rbind(z, new)
     y <- c(y, margin$of(new))
   }
-  list(places = likeliest_points(state, sample$z[sample$mean <= 0, , drop = FALSE]), z = z, y = y)
+  likeliest_points(state, sample$z[sample$mean <= 0, , drop = FALSE])
 }
 
 # A Latin hypercube of normal scores.
@@ -120,9 +120,8 @@ nearer_point <- function(state, z) {
 }
 
 # Runs of the model around the places. Where a first third shows another place, that joins, and the later runs alone count.
-rare_runs <- function(margin, found, most) {
-  left <- most - margin$state$runs
-  places <- found$places
+rare_runs <- function(margin, places, most) {
+  left <- most - margin$runs
   first <- drawn_around(margin, places, ceiling(left / 3))
   new <- unknown_places(first, places)
   if (nrow(new)) places <- rbind(places, new)

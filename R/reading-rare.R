@@ -47,15 +47,15 @@ rare_chance <- function(study, condition, ..., most = 2000, seed = NULL, confide
   condition <- rlang::enquo(condition)
   margin <- margin_model(study, condition, check_seed(seed), most, progress)
   with_workers(workers, {
-    found <- rare_places(margin, min(0.3 * most, 300))
-    drawn <- rare_runs(margin, found, most)
+    places <- rare_places(margin, min(0.3 * most, 300))
+    drawn <- rare_runs(margin, places, most)
   })
   if (!is.null(progress)) call_progress(progress, most, most, function() NULL)
-  rare_row(margin, found, drawn, confidence)
+  rare_row(margin, drawn, confidence)
 }
 
-# The margin of a condition as a function of scores: below 0 where it holds. `count` tells the runs made so far, `draw` gives normal
-# numbers, the same for the same seed.
+# The margin of a condition: `of` gives it for scores, below 0 where the condition holds, and counts the `runs` and those that `failed`;
+# `draw` gives normal numbers, the same for the same seed.
 margin_model <- function(study, quosure, seed, most, progress, call = rlang::caller_env()) {
   conditions <- read_conditions(rlang::new_quosures(list(quosure)) |> stats::setNames(""), quantity_vocabulary(study), "Condition", call)
   formula <- conditions[[1]]
@@ -68,20 +68,20 @@ margin_model <- function(study, quosure, seed, most, progress, call = rlang::cal
   study <- add_outputs(study, !!name := !!expr)
   study <- study_for(study, needed_outputs(study, name))
   plan <- draw_plan(most, seed, "random", 1, NULL, NULL)
-  state <- list2env(list(runs = 0, failed = 0, drawn = 0))
-  state$of <- function(scores) {
+  margin <- list2env(list(runs = 0, failed = 0, drawn = 0, inputs = scored_inputs(study), text = names(conditions)))
+  margin$of <- function(scores) {
     columns <- columns_of_scores(study, scores)
-    made <- evaluate_draws(study, columns, plan, state$runs, nrow(scores), progress_after(progress, state$runs, most), by_plan = FALSE)
-    state$runs <- state$runs + nrow(scores)
+    made <- evaluate_draws(study, columns, plan, margin$runs, nrow(scores), progress_after(progress, margin$runs, most), by_plan = FALSE)
+    margin$runs <- margin$runs + nrow(scores)
     values <- as.double(made$values[[name]])
-    state$failed <- state$failed + sum(!is.finite(values))
+    margin$failed <- margin$failed + sum(!is.finite(values))
     values
   }
-  state$draw <- function(rows, columns) {
-    state$drawn <- state$drawn + 1
-    matrix(stats::qnorm(stream_uniforms("rare chance", seed, "random", rows * columns, index = state$drawn)), rows)
+  margin$draw <- function(rows, columns) {
+    margin$drawn <- margin$drawn + 1
+    matrix(stats::qnorm(stream_uniforms("rare chance", seed, "random", rows * columns, index = margin$drawn)), rows)
   }
-  list(of = state$of, draw = state$draw, state = state, inputs = scored_inputs(study), text = names(conditions))
+  margin
 }
 
 # `a < b` is `a - b`; both hold where the larger is below 0, one of them where the smaller is.
@@ -99,7 +99,7 @@ margin_expression <- function(expr) {
   if (any(vapply(parts, is.null, NA))) NULL else as.call(c(as.name(joined), parts))
 }
 
-rare_row <- function(margin, found, drawn, confidence) {
+rare_row <- function(margin, drawn, confidence) {
   weights <- drawn$weights * drawn$met
   n <- length(weights)
   chance <- mean(weights)
@@ -112,8 +112,8 @@ rare_row <- function(margin, found, drawn, confidence) {
   findings <- c(if (met == 0) "never_met", if (met > 0 && effective < 50) "few_effective",
     if (met > 0 && max(weights) > 0.1 * sum(weights)) "one_dominates", if (drawn$surprise > 0.02) "missed_place")
   trusted <- length(findings) == 0
-  findings <- c(findings, if (chance > 0.05) "not_rare", if (nrow(found$places) > 1) "several_places")
-  new_table(rows_of(condition = margin$text, chance = chance, low = range[1], high = min(range[2], 1), runs = margin$state$runs, met = met,
+  findings <- c(findings, if (chance > 0.05) "not_rare", if (nrow(drawn$places) > 1) "several_places")
+  new_table(rows_of(condition = margin$text, chance = chance, low = range[1], high = min(range[2], 1), runs = margin$runs, met = met,
     effective = effective, places = nrow(drawn$places), distance = if (nrow(drawn$places)) min(sqrt(rowSums(drawn$places^2))) else NA_real_,
-    failed = margin$state$failed, trusted = trusted, findings = paste(findings, collapse = " ")))
+    failed = margin$failed, trusted = trusted, findings = paste(findings, collapse = " ")))
 }

@@ -9,15 +9,15 @@
 #'   `surrogate`, `r_squared` (predictive) and `chosen`.
 #'
 #'   `surrogate_inputs()`: a row for each output and input: `output`, `input`, `part` (predictive R squared that is lost where the input is
-#'   not known, so that what it does together with others counts for each of them), `low`, `high` (95 %) and `idle` (its loss cannot be
-#'   told from nothing).
+#'   not known, so that what it does together with others counts for each of them), `low`, `high` (99 %) and `idle` (its loss cannot be
+#'   told from nothing: the interval holds 0).
 #'
 #'   `surrogate_regions()`: where it errs. A row for each output and third of the predicted values, and third of the values of each input
 #'   that is not idle (or category): `output`, `about` (the output or an input), `region`, `from`, `to`, `runs`, `error` (root mean
 #'   square), `bias` (mean error: above 0 where predictions are too high) and `unit`.
 #'
-#'   `surrogate_runs()`: a row for each output and run: `output`, `run` (its number in order), `observed`, `predicted` and `error` (the
-#'   standard error that the prediction said). Of series none.
+#'   `surrogate_runs()`: a row for each output and run: `output`, `run` (its number in order), `observed`, `predicted`, `error` (the
+#'   standard error that the prediction said) and `missed` (it came out farther off than 1.96 of these). Of series none.
 #' @section Errors: `ensayo_error_argument` for what is not a surrogate.
 #' @examples
 #' res <- study("Slow simulator") |>
@@ -48,7 +48,8 @@ surrogate_inputs <- function(surrogate) {
   new_table(stacked(lapply(surrogate$outputs, function(name) {
     parts <- surrogate$data$outputs[[name]]$found$parts
     parts <- parts[order(-parts$part), ]
-    rows_of(output = name, input = parts$input, part = parts$part, low = parts$part - 1.96 * parts$error, high = parts$part + 1.96 * parts$error,
+    rows_of(output = name, input = parts$input, part = parts$part, low = parts$part - part_errors * parts$error,
+      high = parts$part + part_errors * parts$error,
       idle = parts$idle)
   })))
 }
@@ -75,6 +76,14 @@ surrogate_regions <- function(surrogate) {
   }))))
 }
 
+# A region of five runs or more in which the error is at least half as large again as on the whole: the worst; NULL where none is.
+worst_region <- function(surrogate, name) {
+  regions <- surrogate_regions(surrogate)
+  regions <- regions[regions$output == name & regions$runs >= 5, ]
+  worst <- regions[which.max(regions$error), ]
+  if (isTRUE(worst$error > 1.5 * held_out_error(surrogate, name))) worst
+}
+
 # Thirds of the runs, or categories.
 region_places <- function(values) {
   if (!is.numeric(values)) return(droplevels(factor(values)))
@@ -87,10 +96,14 @@ region_places <- function(values) {
 surrogate_runs <- function(surrogate) {
   check_surrogate(surrogate)
   single <- Filter(function(name) !is.matrix(surrogate$taught$values[[name]]), surrogate$outputs)
-  new_table(stacked(c(list(rows_of(output = character(), run = integer(), observed = numeric(), predicted = numeric(), error = numeric())),
+  new_table(stacked(c(list(rows_of(output = character(), run = integer(), observed = numeric(), predicted = numeric(), error = numeric(),
+    missed = logical())),
     lapply(single, function(name) {
       output <- surrogate$data$outputs[[name]]
-      rows_of(output = name, run = output$rows, observed = output_taught(surrogate, name), predicted = output$found$held, error = output$found$error)
+      observed <- output_taught(surrogate, name)
+      found <- output$found
+      rows_of(output = name, run = output$rows, observed = observed, predicted = found$held, error = found$error,
+        missed = abs(found$held - observed) > 1.96 * found$error)
     }))))
 }
 

@@ -1,4 +1,4 @@
-# Chances from a surrogate, corrected by the runs themselves; and what a surrogate says of one input, or of two.
+# Chances from a surrogate, corrected by the runs themselves.
 
 #' A chance from a surrogate, corrected by true runs
 #'
@@ -13,7 +13,8 @@
 #'   runs alone say); `missed` and `false` (model runs that met the condition though predicted not to, and the reverse) of `runs`;
 #'   `unsure` (the share of surrogate runs that lie closer to an output's limit than 1.96 standard errors of their prediction; `NA` where
 #'   the condition does not compare an output with a number).
-#' @details The model's runs are those of the design alone, for suggested ones are no sample of the inputs' laws. The interval adds the
+#' @details The model's runs are those of the design alone, for suggested ones are no sample of the inputs' laws. Those that failed are among
+#'   them, and have not met the condition, as in [chance()]. The interval adds the
 #'   intervals of Clopper and Pearson (1934) of both shares, and the surrogate's own simulation error: it is wide where there are few
 #'   runs, for a hundred runs that all agree with their predictions do not rule out that three in a hundred others would not. Below a chance of
 #'   about 1 / `runs` take [rare_chance()]. Source of the correction: control variates (Hammersley and Handscomb 1964, Monte Carlo Methods,
@@ -31,7 +32,7 @@ surrogate_chance <- function(.surrogate, ..., .nsim = 100000, .seed = NULL) {
   study <- surrogate_study(.surrogate)
   conditions <- read_conditions(rlang::enquos(..., .ignore_empty = "all"), quantity_vocabulary(study), "Condition")
   if (length(conditions) == 0) stop_ensayo("argument", "Give at least one condition.", NULL, sprintf("Such as `surrogate_chance(fast, %s > 0)`.", .surrogate$outputs[1]))
-  drawn <- suppress_outside(simulate(study, check_count(.nsim, at_least = 100), .seed, progress = NULL))
+  drawn <- simulate(study, check_count(.nsim, at_least = 100), .seed, progress = NULL)
   said <- chances_of(drawn, conditions)
   checked <- checked_predictions(.surrogate, study, conditions)
   new_table(stacked(lapply(seq_along(conditions), function(i) {
@@ -49,31 +50,30 @@ surrogate_chance <- function(.surrogate, ..., .nsim = 100000, .seed = NULL) {
   })))
 }
 
-# Runs outside those that it was fitted to are part of the question here.
-suppress_outside <- function(result) {
-  result$warnings <- result$warnings[0, ]
-  result
-}
-
-# The conditions in the runs of the design, as they came and as predicted by fits that did not know them.
+# The conditions in the runs of the design, as they came and as predicted by fits that did not know them. A run that failed has met none,
+# and is predicted by the surrogate as it is, which was not fitted to it; one that is predicted to fail is predicted to meet none.
 checked_predictions <- function(surrogate, study, conditions) {
-  data <- surrogate$data
-  rows <- intersect(which(surrogate$taught$designed), Reduce(intersect, lapply(data$outputs, `[[`, "rows")))
+  data <- ready_surrogate(surrogate$data)
+  rows <- which(surrogate$taught$designed)
   own <- surrogate$outputs
   kept <- setdiff(output_order(study$outputs), study$models[[1]]$gives)
   formulas <- c(lapply(study$outputs[kept], function(output) output$formula), stats::setNames(conditions, sprintf("condition%d", seq_along(conditions))))
   evaluator <- new_evaluator(formulas)
   held <- lapply(Filter(Negate(varies), surrogate$study$inputs), held_value)
-  of <- function(values) {
+  of <- function(values, failed) {
     columns <- c(held, lapply(surrogate$taught$columns, column_at, rows), values)
-    lapply(evaluator(columns, rows)$values[sprintf("condition%d", seq_along(conditions))], function(met) as.logical(met) %in% TRUE)
+    lapply(evaluator(columns, rows)$values[sprintf("condition%d", seq_along(conditions))], function(met) as.logical(met) %in% TRUE & !failed)
   }
   predicted <- lapply(stats::setNames(nm = own), function(name) {
-    value <- rounded_to_kind(data$outputs[[name]]$found$held, study$models[[1]]$kinds[[name]])
+    output <- data$outputs[[name]]
+    value <- as.matrix(surrogate_values(output, data$runs))
+    value[output$rows, ] <- output$found$held
+    value <- rounded_to_kind(value[rows, , drop = is.null(output$loadings)], study$models[[1]]$kinds[[name]])
     if (is.matrix(value)) colnames(value) <- step_keys(study$outputs[[name]]$steps)
-    column_at(value, match(rows, data$outputs[[name]]$rows))
+    value
   })
-  list(truth = of(lapply(surrogate$taught$values[own], column_at, rows)), predicted = of(predicted))
+  failing <- if (is.null(data$failing)) rep(FALSE, length(rows)) else data$failing$found$held[rows] > 0.5
+  list(truth = of(lapply(surrogate$taught$values[own], column_at, rows), surrogate$taught$failed[rows]), predicted = of(predicted, failing))
 }
 
 unsure_share <- function(surrogate, condition, drawn) {

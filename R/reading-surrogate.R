@@ -30,10 +30,13 @@
 #'   prediction; of a series a column for each step. `outside` is `TRUE` where a point is not among the runs, `failing` the chance that
 #'   the model fails there.
 #' @section Kinds: `"polynomial"`: polynomials that are orthonormal under the inputs' laws, with the terms that serve prediction;
-#'   `"additive"`: a sum of smooth effects; `"gaussian"`: a Gaussian process with a linear trend, for up to 2000 runs.
+#'   `"additive"`: a sum of smooth effects; `"gaussian"`: a Gaussian process with a linear trend, for up to 2000 runs. Of more than 5000
+#'   runs the first 5000 are used.
 #' @section How it is chosen: runs are put into twenty parts (of up to 60 runs), ten (up to 500) or five; each part is predicted from the
 #'   others, with everything fitted and selected again, the lengths of a Gaussian process of many runs apart. Predictive R squared is one
-#'   less the mean squared error of these predictions over the variance. Runs of the same inputs stay in one part. An input is idle where
+#'   less the mean squared error of these predictions over the variance. Its interval is by the scatter of
+#'   parts and runs, on the logarithm of what is unexplained; its upper end allows for the fit to all runs being better than those to most of
+#'   them. Runs of the same inputs stay in one part. An input is idle where
 #'   held-out runs are predicted no worse when its value is replaced by those of other runs; idle ones are left out.
 #' @section What it cannot do: it knows nothing outside the runs, where `outside` says so; and what it leaves unexplained is missing from
 #'   the spread of its outputs and from their tails. [surrogate_chance()] corrects a chance by the runs themselves.
@@ -67,7 +70,7 @@ surrogate <- function(result, outputs = NULL, ..., runs = NULL, kinds = c("polyn
   check_string(name)
   check_surrogate_study(study)
   varying <- draw_names(result)
-  taught <- list(columns = lapply(store_columns(result$store, varying), identity), values = store_columns(result$store, outputs),
+  taught <- list(columns = store_columns(result$store, varying), values = store_columns(result$store, outputs),
     failed = run_numbers(result) %in% result$failures$run[result$failures$output %in% outputs])
   taught <- with_further_runs(taught, runs, study)
   surrogate_of(study, taught, outputs, kinds, name, result$provenance)
@@ -131,19 +134,18 @@ needed_column <- function(runs, name, call) {
 surrogate_most <- 5000L
 
 surrogate_of <- function(study, taught, outputs, kinds, name, provenance, call = rlang::caller_env(2)) {
-  good <- which(Reduce(`&`, lapply(taught$values, is_finite_run)) & !taught$failed)
+  good <- sum(Reduce(`&`, lapply(taught$values, is_finite_run)) & !taught$failed)
   needed <- max(10, length(taught$columns) + 2)
-  if (length(good) < needed) {
+  if (good < needed) {
     stop_ensayo("argument", sprintf("A surrogate needs at least %d good runs.", needed),
-      sprintf("There are %s, and %s.", count_of(length(good), "good run"), count_of(length(taught$columns), "input")),
-      "Run more, or hold the inputs that matter least.", runs = length(good), needed = needed, call = call)
+      sprintf("There are %s, and %s.", count_of(good, "good run"), count_of(length(taught$columns), "input")),
+      "Run more, or hold the inputs that matter least.", runs = good, needed = needed, call = call)
   }
   rows <- seq_len(min(length(taught$failed), surrogate_most))
   taught <- list(columns = lapply(taught$columns, column_at, rows), values = lapply(taught$values, column_at, rows),
     failed = taught$failed[rows], designed = taught$designed[rows])
   if (length(rows) > gaussian_most) kinds <- setdiff(kinds, "gaussian")
   coordinates <- coordinates_of(study, taught$columns)
-  # one that the runs do not tell apart is of no use
   x <- coordinate_matrix(coordinates, taught$columns)
   data <- surrogate_data(coordinates, x, taught$values, kinds, taught$failed, taught$designed)
   out <- list(study = study, outputs = outputs, taught = taught, data = data, kinds = kinds, name = name, provenance = provenance)
@@ -279,3 +281,9 @@ surrogate_findings <- function(surrogate, name) {
 
 #' @export
 study_of.ensayo_surrogate <- function(result) surrogate_study(result)
+
+#' @export
+allow_programs.ensayo_surrogate <- function(study) {
+  study$study <- allow_programs(study$study)
+  study
+}

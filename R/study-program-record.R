@@ -122,14 +122,18 @@ output_with_reader <- function(record, place) {
     make <- list(line = from_line, text = from_text, csv = from_csv, json = from_json)[[kind]]
     if (kind %in% c("text", "json")) given[[1]] <- as.character(record[[kind]])
   }
-  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  steps <- if (!is.null(record$steps)) read_steps(unlist(record$steps), place)
-  if (!is.null(text("kind"))) in_place(place, check_choice(text("kind"), output_kinds))
+  output <- output_from_about(record, place, output_kinds)
   reader <- if (length(kind)) in_place(place, do.call(make, given))
-  output <- new_output(NULL, list(unit = text("unit"), label = text("label"), note = text("note"), group = text("group")),
-    text("kind"), NULL, steps)
   output$formula <- if (!is.null(reader)) rlang::new_quosure(reader, emptyenv())
   output
+}
+
+# What about_record() says of an output, as an output.
+output_from_about <- function(record, place, kinds) {
+  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
+  steps <- if (!is.null(record$steps)) read_steps(unlist(record$steps), place)
+  if (!is.null(text("kind"))) in_place(place, check_choice(text("kind"), kinds))
+  new_output(NULL, list(unit = text("unit"), label = text("label"), note = text("note"), group = text("group")), text("kind"), NULL, steps)
 }
 
 read_steps <- function(x, place) {
@@ -163,9 +167,13 @@ reader_record <- function(reader, output) {
   names(own)[names(own) == first] <- reader$kind
   every <- c(text = "match", csv = "row")
   if (reader$kind %in% names(every) && is.null(own[[every[[reader$kind]]]])) own[[every[[reader$kind]]]] <- "all"
+  c(Filter(Negate(is.null), own[c(reader$kind, setdiff(names(own), reader$kind))]), about_record(output))
+}
+
+# What readers call an output, of what kind it is and which steps it has.
+about_record <- function(output) {
   steps <- output$steps
-  about <- output[c("unit", "label", "note", "group", "kind")]
-  Filter(Negate(is.null), c(own[c(reader$kind, setdiff(names(own), reader$kind))], about,
+  Filter(Negate(is.null), c(unclass(output)[c("unit", "label", "note", "group", "kind")],
     list(steps = if (!is.null(steps)) as.list(if (inherits(steps, "Date")) format(steps) else steps))))
 }
 
@@ -184,8 +192,8 @@ is_model_of_files <- function(model) {
 #' with this function, or with `--run-programs` on the command line. Programs that were added by [add_program()] may run
 #' at once.
 #'
-#' @param study A study.
-#' @return The study, whose programs may run.
+#' @param study A study; or a [surrogate()] whose runs came from a folder, before [improve_surrogate()] runs its study's programs.
+#' @return The same, whose programs may run.
 #' @section Errors: `ensayo_error_argument` for what is no study.
 #' @examples
 #' file <- system.file("studies", "network.yml", package = "ensayo")
@@ -193,8 +201,13 @@ is_model_of_files <- function(model) {
 #' network  # what would run stands under Models
 #' network <- allow_programs(network)
 #' @export
-allow_programs <- function(study) {
-  check_study(study)
+allow_programs <- function(study) UseMethod("allow_programs")
+
+#' @export
+allow_programs.default <- function(study) check_study(study)
+
+#' @export
+allow_programs.ensayo_study <- function(study) {
   study$models[] <- lapply(study$models, function(model) {
     if (!is.null(model$here)) model$here$allowed <- TRUE
     model

@@ -13,11 +13,7 @@ with_surrogate <- function(study, name, data, outputs, outside) {
 
 surrogate_record <- function(model, outputs) {
   own <- setdiff(model$gives, model$outside)
-  list(outputs = lapply(outputs[own], function(output) {
-    steps <- output$steps
-    Filter(Negate(is.null), c(unclass(output)[c("unit", "label", "note", "group", "kind")],
-      list(steps = if (!is.null(steps)) as.list(if (inherits(steps, "Date")) format(steps) else steps))))
-  }), outside = model$outside, surrogate = packed(model$data))
+  list(outputs = lapply(outputs[own], about_record), outside = model$outside, surrogate = packed(model$data))
 }
 
 surrogate_from_record <- function(study, record, name, folder, known) {
@@ -27,7 +23,11 @@ surrogate_from_record <- function(study, record, name, folder, known) {
     if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.", quoted(key)), name = name)
   }
   data <- unpacked(record$surrogate, place)
-  outputs <- Map(function(one, output) surrogate_output_from_record(one, sprintf("Output %s", quoted(output))), record$outputs, names(record$outputs))
+  outputs <- Map(function(one, output) {
+    output_place <- sprintf("Output %s", quoted(output))
+    check_keys(one, c("unit", "label", "note", "group", "kind", "steps"), output_place)
+    output_from_about(one, output_place, quantity_kinds)
+  }, record$outputs, names(record$outputs))
   names(outputs) <- normal_name(names(record$outputs))
   unknown <- setdiff(unique(unlist(lapply(data$coordinates, function(one) one$input))), names(study$inputs))
   if (length(unknown)) stop_unknown_name(unknown[1], names(study$inputs), "an input of the study")
@@ -40,11 +40,3 @@ surrogate_from_record <- function(study, record, name, folder, known) {
 }
 
 outside_output <- function() new_output(NULL, list(label = "Outside the runs of the surrogate"))
-
-surrogate_output_from_record <- function(record, place) {
-  about <- c("unit", "label", "note", "group", "kind")
-  check_keys(record, c(about, "steps"), place)
-  text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  steps <- if (!is.null(record$steps)) read_steps(unlist(record$steps), place)
-  new_output(NULL, lapply(stats::setNames(nm = setdiff(about, "kind")), text), text("kind"), NULL, steps)
-}

@@ -61,10 +61,10 @@ additive_design <- function(x, y) {
     there <- stats::setNames(data.frame(knots), one$term)
     list(at = at, knots = knots, values = mgcv::PredictMat(one, there))
   }))
-  list(bases = bases, penalty = additive_penalty(made, length(linear)))
+  list(bases = bases, penalty = additive_penalty(made))
 }
 
-additive_penalty <- function(made, linear) {
+additive_penalty <- function(made) {
   width <- length(made$coefficients)
   penalty <- matrix(0, width, width)
   used <- 0

@@ -107,8 +107,9 @@ gaussian_search <- function(x, y, trend, start, steps) {
     last <<- list(theta = theta, value = value + sum(from^2) / 2, slope = slope + from / width)
     last
   }
-  found <- stats::optim(pmin(pmax(start, log(c(rep(0.02, q), 1e-9))), log(c(rep(200, q), 100))), function(theta) both(theta)$value,
-    function(theta) both(theta)$slope, method = "L-BFGS-B", lower = log(c(rep(0.02, q), 1e-9)), upper = log(c(rep(200, q), 100)),
-    control = list(maxit = steps, factr = 1e8))
+  lower <- log(c(rep(0.02, q), 1e-9))
+  upper <- log(c(rep(200, q), 100))
+  found <- stats::optim(pmin(pmax(start, lower), upper), function(theta) both(theta)$value, function(theta) both(theta)$slope,
+    method = "L-BFGS-B", lower = lower, upper = upper, control = list(maxit = steps, factr = 1e8))
   found[c("par", "value")]
 }

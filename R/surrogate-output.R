@@ -1,11 +1,12 @@
 # A surrogate of several outputs as data, and what it predicts. It holds
 #   coordinates   surrogate-coordinate.R
 #   runs          the coordinates of the runs it is fitted to, a row a run
-#   outputs       for each output: `rows`, the runs of which it has a value; `kind`; and its `parts`, of which a number has one and a
-#                 series one for each of its components, with `centre` and `loadings`
-#   lengths       what counts as near, for each coordinate
-#   gap           the distance from the nearest run up to which a point is among them
-#   failing       the part that tells the chance that a run fails; NULL where none did
+#   outputs       for each output: `rows`, the runs of which it has a value, and its `parts`, of which a number has one and a series one for
+#                 each of its components, with `centre` and `loadings`; while it is a surrogate's, what was `found` on the way, and in a
+#                 study its `score`
+#   failing       the same of whether a run fails, 0 or 1; NULL where that cannot be told
+#   lengths, gap  what counts as near, for each coordinate, and the distance from the nearest run up to which a point is among them
+#   low, high     the ends of the runs
 # A part has the coordinates it `used`, its `kind`, the `fit`, the values `y` it was fitted to, and `calibration`: how much larger its
 # errors were in runs that it was not fitted to than it says itself.
 
@@ -20,8 +21,7 @@ surrogate_data <- function(coordinates, x, values, kinds, failed, designed) {
   c(data, cloud_of(data))
 }
 
-# One output, with what was found on the way: `scores` of the candidates, `parts_lost` of each input, and what held-out runs were
-# predicted to be.
+# One output, with what was found on the way.
 fitted_output <- function(y, x, rows, coordinates, kinds, designed) {
   counts <- judging_runs(designed[rows])
   series <- if (is.matrix(y)) components_of(y)
@@ -76,7 +76,7 @@ fitted_failing <- function(failed, x, coordinates, kinds, designed) {
 
 # Points among the runs: as near to one of them, and within their ends in each coordinate, as the runs are among themselves.
 cloud_of <- function(data) {
-  x <- data$runs[sort(unique(unlist(lapply(data$outputs, `[[`, "rows")))), , drop = FALSE]
+  x <- data$runs[data_rows(data), , drop = FALSE]
   spread <- apply(x, 2, stats::sd)
   spread[!is.finite(spread) | spread == 0] <- 1
   # how far off an idle input is does not matter
@@ -127,7 +127,7 @@ failing_chance <- function(data, x) {
 is_beyond_runs <- function(data, x) {
   beyond <- rowSums(x < rep(data$low, each = nrow(x)) | x > rep(data$high, each = nrow(x))) > 0
   far <- cpp_nearest(x, data$runs[data_rows(data), , drop = FALSE], data$lengths, FALSE, threads_to_use()) > data$gap
-  beyond | far
+  (beyond | far) %in% TRUE | is.na(beyond)
 }
 
 data_rows <- function(data) sort(unique(unlist(lapply(data$outputs, `[[`, "rows"))))

@@ -12,6 +12,8 @@ test_that("figures of a surrogate show its own figures, for few and many inputs"
   runs <- surrogate_runs(fast)
   predictions <- plot_predictions(fast, pressure)
   expect_identical(nrow(predictions$data), sum(runs$output == "pressure"))
+  off <- with(runs[runs$output == "pressure", ], sum(abs(predicted - observed) > 1.96 * error))
+  expect_match(predictions$labels$subtitle, sprintf("; %d of %d runs outside", off, nrow(predictions$data)))
   expect_match(predictions$labels$title, known_share(summary(fast)$r_squared[1]), fixed = TRUE)
   effects <- plot_effects(fast, by_zone)
   expect_setequal(unique(effects$data$input), c("slope", "flow", "zone"))
@@ -24,7 +26,7 @@ test_that("figures of a surrogate show its own figures, for few and many inputs"
   surface <- surrogate_surface(fast, slope, flow, pressure, points = 10)
   expect_identical(nrow(surface), 100L)
   at <- surface[surface$failing < 0.1 & !surface$outside, ][1:5, ]
-  expect_equal(at$value, slow_values <- 60 - 40 * at$flow^1.85 / (at$slope + 0.2), tolerance = 0.01)
+  expect_equal(at$value, 60 - 40 * at$flow^1.85 / (at$slope + 0.2), tolerance = 0.01)
   for (figure in list(predictions, effects, parts, plot_surface(fast, slope, flow, by_zone, at = list(zone = "town")), plot_failing(fast, slope, flow))) {
     expect_s3_class(figure, "ggplot")
     expect_silent(built(figure))
