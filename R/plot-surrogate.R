@@ -17,7 +17,7 @@
 #'   add_inputs(slope = law_uniform(0.5, 1.5), flow = law_uniform(0.4, 0.9)) |>
 #'   add_model(slow, outputs = "pressure") |>
 #'   simulate(nsim = 60, seed = 11)
-#' fast <- surrogate(res)
+#' fast <- surrogate(res, kinds = "gaussian")
 #' plot_predictions(fast)
 #' plot_effects(fast)
 #' plot_input_parts(fast)

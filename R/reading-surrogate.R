@@ -13,7 +13,7 @@
 #'   each of `outputs`. A missing output is a run that failed.
 #' @param kinds Which kinds to try: `"polynomial"`, `"additive"`, `"gaussian"`.
 #' @param name Text: what the model is called in the surrogate's study.
-#' @param object,x A surrogate.
+#' @param object A surrogate.
 #' @param newdata A data frame with a column for each input; those left out are at their base values.
 #' @param nsim,seed As for a study.
 #' @return `surrogate()`: a surrogate. `study_of()` of it is its study, in which the surrogate gives the outputs, and `outside` tells which
