@@ -221,3 +221,47 @@ cpp_give_lock <- function(handle) {
     invisible(.Call(`_ensayo_cpp_give_lock`, handle))
 }
 
+cpp_office_book <- function(part) {
+    .Call(`_ensayo_cpp_office_book`, part)
+}
+
+cpp_office_links <- function(part) {
+    .Call(`_ensayo_cpp_office_links`, part)
+}
+
+cpp_office_texts <- function(part) {
+    .Call(`_ensayo_cpp_office_texts`, part)
+}
+
+cpp_office_styles <- function(part) {
+    .Call(`_ensayo_cpp_office_styles`, part)
+}
+
+cpp_office_sheet <- function(part, texts, styles) {
+    .Call(`_ensayo_cpp_office_sheet`, part, texts, styles)
+}
+
+cpp_document <- function(part) {
+    .Call(`_ensayo_cpp_document`, part)
+}
+
+cpp_moved_formulas <- function(formulas, down, right) {
+    .Call(`_ensayo_cpp_moved_formulas`, formulas, down, right)
+}
+
+cpp_workbook_functions <- function() {
+    .Call(`_ensayo_cpp_workbook_functions`)
+}
+
+cpp_compile_workbook <- function(book, inputs, outputs, fixed) {
+    .Call(`_ensayo_cpp_compile_workbook`, book, inputs, outputs, fixed)
+}
+
+cpp_run_workbook <- function(program, columns, n, threads) {
+    .Call(`_ensayo_cpp_run_workbook`, program, columns, n, threads)
+}
+
+cpp_explain_workbook <- function(program, columns, output, runs) {
+    .Call(`_ensayo_cpp_explain_workbook`, program, columns, output, runs)
+}
+

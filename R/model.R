@@ -14,7 +14,7 @@
 
 model_kinds <- function() {
   list(formulas = kind_formulas, `function` = kind_function, program = kind_program, steps = kind_steps,
-    schedule = kind_schedule, surrogate = kind_surrogate, elsewhere = kind_elsewhere)
+    schedule = kind_schedule, surrogate = kind_surrogate, workbook = kind_workbook, elsewhere = kind_elsewhere)
 }
 
 model_kind <- function(model) model_kinds()[[model$kind]]

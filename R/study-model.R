@@ -47,6 +47,7 @@ model_table <- function(study) {
     called = text_of(models, function(model) {
       if (model$kind == "program") command_shown(model)
       else if (model$kind == "surrogate") count_of(nrow(model$data$runs), "run")
+      else if (model$kind == "workbook") sprintf("%s, %s", model$facts$file, count_of(sum(model$book$cells$formula > 0), "formula"))
       else if (model$kind == "steps") sprintf("%s of %s", count_of(length(model$steps), "step"), count_of(length(model$lines), "line"))
       else if (isTRUE(model$vectorised)) "with whole columns" else "one run at a time"
     })))
@@ -78,7 +79,7 @@ part_models <- list(
         "Keep such a study as an R script; `saveRDS()` keeps its value.", name = odd[1])
     }
     lapply(models, function(model) {
-      record <- switch(model$kind, steps = steps_record, surrogate = surrogate_record, program_record)
+      record <- switch(model$kind, steps = steps_record, surrogate = surrogate_record, workbook = workbook_record, program_record)
       record(model, study$outputs)
     })
   },

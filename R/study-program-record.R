@@ -10,7 +10,8 @@ file_models <- function(study, records, file) {
   for (name in normal_name(names(records))) {
     record <- records[[match(name, normal_name(names(records)))]]
     told <- function(key) is.list(record) && key %in% names(record)
-    read <- if (told("lines")) steps_from_record else if (told("surrogate")) surrogate_from_record else program_from_record
+    read <- if (told("lines")) steps_from_record else if (told("surrogate")) surrogate_from_record
+      else if (told("workbook")) workbook_from_record else program_from_record
     study <- read(study, record, name, file$folder, union(quantity_names(study), named))
   }
   study
@@ -179,7 +180,7 @@ about_record <- function(output) {
 
 # Whether a file can hold all of a model.
 is_model_of_files <- function(model) {
-  if (model$kind %in% c("steps", "schedule", "surrogate")) return(TRUE)
+  if (model$kind %in% c("steps", "schedule", "surrogate", "workbook")) return(TRUE)
   if (model$kind != "program") return(FALSE)
   texts <- unlist(c(lapply(model$files, function(file) file$text), lapply(model$templates, marked_text)))
   !any(vapply(model$readers, is.function, TRUE)) && all(vapply(model$files, function(file) is.null(file$path), TRUE)) &&

@@ -678,6 +678,128 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// cpp_office_book
+Rcpp::List cpp_office_book(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_office_book(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_book(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_office_links
+Rcpp::List cpp_office_links(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_office_links(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_links(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_office_texts
+Rcpp::CharacterVector cpp_office_texts(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_office_texts(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_texts(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_office_styles
+Rcpp::IntegerVector cpp_office_styles(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_office_styles(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_styles(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_office_sheet
+Rcpp::List cpp_office_sheet(Rcpp::RawVector part, Rcpp::CharacterVector texts, Rcpp::IntegerVector styles);
+RcppExport SEXP _ensayo_cpp_office_sheet(SEXP partSEXP, SEXP textsSEXP, SEXP stylesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type texts(textsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type styles(stylesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_sheet(part, texts, styles));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_document
+Rcpp::List cpp_document(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_document(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_document(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_moved_formulas
+Rcpp::CharacterVector cpp_moved_formulas(Rcpp::CharacterVector formulas, Rcpp::IntegerVector down, Rcpp::IntegerVector right);
+RcppExport SEXP _ensayo_cpp_moved_formulas(SEXP formulasSEXP, SEXP downSEXP, SEXP rightSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type formulas(formulasSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type down(downSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type right(rightSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_moved_formulas(formulas, down, right));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_workbook_functions
+Rcpp::CharacterVector cpp_workbook_functions();
+RcppExport SEXP _ensayo_cpp_workbook_functions() {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    rcpp_result_gen = Rcpp::wrap(cpp_workbook_functions());
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_compile_workbook
+Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcpp::IntegerVector outputs, bool fixed);
+RcppExport SEXP _ensayo_cpp_compile_workbook(SEXP bookSEXP, SEXP inputsSEXP, SEXP outputsSEXP, SEXP fixedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type book(bookSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type inputs(inputsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type outputs(outputsSEXP);
+    Rcpp::traits::input_parameter< bool >::type fixed(fixedSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_compile_workbook(book, inputs, outputs, fixed));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_run_workbook
+Rcpp::List cpp_run_workbook(SEXP program, Rcpp::List columns, double n, int threads);
+RcppExport SEXP _ensayo_cpp_run_workbook(SEXP programSEXP, SEXP columnsSEXP, SEXP nSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type program(programSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_run_workbook(program, columns, n, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_explain_workbook
+Rcpp::List cpp_explain_workbook(SEXP program, Rcpp::List columns, int output, Rcpp::IntegerVector runs);
+RcppExport SEXP _ensayo_cpp_explain_workbook(SEXP programSEXP, SEXP columnsSEXP, SEXP outputSEXP, SEXP runsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type program(programSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< int >::type output(outputSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type runs(runsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_explain_workbook(program, columns, output, runs));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
@@ -735,6 +857,17 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_put_in_place", (DL_FUNC) &_ensayo_cpp_put_in_place, 2},
     {"_ensayo_cpp_take_lock", (DL_FUNC) &_ensayo_cpp_take_lock, 1},
     {"_ensayo_cpp_give_lock", (DL_FUNC) &_ensayo_cpp_give_lock, 1},
+    {"_ensayo_cpp_office_book", (DL_FUNC) &_ensayo_cpp_office_book, 1},
+    {"_ensayo_cpp_office_links", (DL_FUNC) &_ensayo_cpp_office_links, 1},
+    {"_ensayo_cpp_office_texts", (DL_FUNC) &_ensayo_cpp_office_texts, 1},
+    {"_ensayo_cpp_office_styles", (DL_FUNC) &_ensayo_cpp_office_styles, 1},
+    {"_ensayo_cpp_office_sheet", (DL_FUNC) &_ensayo_cpp_office_sheet, 3},
+    {"_ensayo_cpp_document", (DL_FUNC) &_ensayo_cpp_document, 1},
+    {"_ensayo_cpp_moved_formulas", (DL_FUNC) &_ensayo_cpp_moved_formulas, 3},
+    {"_ensayo_cpp_workbook_functions", (DL_FUNC) &_ensayo_cpp_workbook_functions, 0},
+    {"_ensayo_cpp_compile_workbook", (DL_FUNC) &_ensayo_cpp_compile_workbook, 4},
+    {"_ensayo_cpp_run_workbook", (DL_FUNC) &_ensayo_cpp_run_workbook, 4},
+    {"_ensayo_cpp_explain_workbook", (DL_FUNC) &_ensayo_cpp_explain_workbook, 4},
     {NULL, NULL, 0}
 };
 

@@ -331,6 +331,7 @@ Kernel kernel_of(Operation operation) {
     case Operation::lookup_in_two: return of_two<LookupInTwo>();
     case Operation::outside: return of_one<Outside>();
     case Operation::outside_in_two: return of_two<OutsideInTwo>();
+    case Operation::call: break;
   }
   return nullptr;
 }

@@ -28,7 +28,9 @@ enum class Operation : std::uint8_t {
   // of two
   arc_tangent_of_two, logarithm_to_base, round_to, significant,
   // tables; `outside` is 1 where there is no value
-  lookup, lookup_in_two, outside, outside_in_two
+  lookup, lookup_in_two, outside, outside_in_two,
+  // a function of any number of operands
+  call
 };
 
 // Points of a table: values along x, or in the order of x within y.
@@ -44,6 +46,22 @@ struct Operands {
   const LookupTable* table;
 };
 
+// The same for a function of any number of operands: blocks of n values, or one value where `single` says so.
+struct Arguments {
+  double* out;
+  const double* const* values;
+  const unsigned char* single;
+  std::size_t count;
+  double at(std::size_t k, std::size_t run) const { return values[k][single[k] ? 0 : run]; }
+};
+
+class Function {
+ public:
+  virtual ~Function() = default;
+  // Its values in n runs; called on several threads at a time.
+  virtual void calculate(const Arguments& arguments, std::size_t n) const = 0;
+};
+
 // Things worth a warning that came up; bits.
 constexpr unsigned whole_overflow = 1, modulus_lost = 2;
 
@@ -52,11 +70,18 @@ typedef unsigned (*Kernel)(const Operands&, std::size_t n);
 Kernel kernel_of(Operation operation);
 
 // Functions of R's mathematics, which a program around the core fills in: x to the power y, x rounded to so many places, and
-// to so many significant digits. None may write to the terminal, for they are called on several threads.
+// to so many significant digits. These may not write to the terminal, for they are called on several threads.
 struct Mathematics {
   double (*power)(double, double);
   double (*round_to)(double, double);
   double (*significant)(double, double);
+  // these may write to the terminal, and are called on the main thread alone
+  double (*gamma_cumulative)(double x, double shape, double scale);
+  double (*gamma_quantile)(double p, double shape, double scale);
+  double (*beta_cumulative)(double x, double a, double b);
+  double (*beta_quantile)(double p, double a, double b);
+  double (*student_cumulative)(double x, double freedom);
+  double (*student_quantile)(double p, double freedom);
 };
 Mathematics& mathematics();
 

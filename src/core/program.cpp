@@ -12,6 +12,8 @@ namespace ensayo {
 
 namespace {
 
+bool is_leaf(const Node& node) { return node.operation == Operation::constant || node.operation == Operation::column; }
+
 // From so many operations on a run's values on, threads are worth starting.
 constexpr double worth_threads = 1e6;
 
@@ -33,13 +35,15 @@ bool all_finite(const double* x, std::size_t n) {
   return (seen[0] | seen[1] | seen[2] | seen[3]) >> 63 == 0;
 }
 
+bool is_lost_behind(double, double operand) { return !std::isfinite(operand); }
+
 // Pointers stand in this order: values that are the same in all runs, registers, columns, and wanted quantities that are
 // calculated where they go.
 Program::Program(Graph graph, std::vector<Wanted> wanted) : graph_(std::move(graph)), wanted_(std::move(wanted)) {
   number_nodes();
   for (std::uint32_t id = 0; id < graph_.size(); ++id) {
     const Node& node = graph_[id];
-    if (!needed_[id] || operands_of(node) == 0) continue;
+    if (!needed_[id] || is_leaf(node)) continue;
     (node.uniform ? once_ : list_).push_back(instruction(id, place_[id]));
   }
 }
@@ -54,7 +58,7 @@ void Program::number_nodes() {
   for (std::size_t k = 0; k < wanted_.size(); ++k) {
     const std::uint32_t value = wanted_[k].value;
     const Node& node = graph_[value];
-    if (!node.uniform && operands_of(node) > 0 && !is_direct[value]) {
+    if (!node.uniform && !is_leaf(node) && !is_direct[value]) {
       is_direct[value] = true;
       direct_[k] = value;
     }
@@ -67,11 +71,10 @@ void Program::number_nodes() {
   for (std::size_t at = count; at-- > 0;) {
     if (!needed_[at]) continue;
     const Node& node = graph_[static_cast<std::uint32_t>(at)];
-    const std::uint32_t operands[] = {node.a, node.b, node.c};
-    for (unsigned i = 0; i < operands_of(node); ++i) {
-      needed_[operands[i]] = true;
-      last[operands[i]] = std::max(last[operands[i]], static_cast<std::uint32_t>(at));
-    }
+    graph_.each_operand(node, [&](std::uint32_t, std::uint32_t operand) {
+      needed_[operand] = true;
+      last[operand] = std::max(last[operand], static_cast<std::uint32_t>(at));
+    });
   }
   place_.assign(count, no_node);
   std::vector<std::uint32_t> free;
@@ -107,16 +110,23 @@ void Program::number_nodes() {
   }
 }
 
-Program::Instruction Program::instruction(std::uint32_t id, std::uint32_t out) const {
+Program::Instruction Program::instruction(std::uint32_t id, std::uint32_t out) {
   const Node& node = graph_[id];
-  const std::uint32_t operands[] = {node.a, node.b, node.c};
+  if (node.operation == Operation::call) {
+    const std::uint32_t first = static_cast<std::uint32_t>(argument_places_.size());
+    graph_.each_operand(node, [&](std::uint32_t, std::uint32_t operand) {
+      argument_places_.push_back(place_[operand]);
+      argument_single_.push_back(graph_[operand].uniform);
+    });
+    return {nullptr, nullptr, node.function, out, first, node.b, 0, 0};
+  }
   std::uint32_t places[3] = {};
   unsigned single = 0;
-  for (unsigned i = 0; i < operands_of(node); ++i) {
-    places[i] = place_[operands[i]];
-    if (graph_[operands[i]].uniform) single |= 1u << i;
-  }
-  return {kernel_of(node.operation), node.table, out, places[0], places[1], places[2], node.uniform ? 0 : single};
+  graph_.each_operand(node, [&](std::uint32_t i, std::uint32_t operand) {
+    places[i] = place_[operand];
+    if (graph_[operand].uniform) single |= 1u << i;
+  });
+  return {kernel_of(node.operation), node.table, nullptr, out, places[0], places[1], places[2], node.uniform ? 0 : single};
 }
 
 Program::Worker::Worker(const Program& program)
@@ -131,6 +141,12 @@ Program::Worker::Worker(const Program& program)
 
 void Program::Worker::follow(const std::vector<Instruction>& list, std::size_t n) {
   for (const Instruction& each : list) {
+    if (each.function) {
+      values_.resize(std::max<std::size_t>(values_.size(), each.b));
+      for (std::uint32_t k = 0; k < each.b; ++k) values_[k] = pointers_[program_.argument_places_[each.a + k]];
+      each.function->calculate({pointers_[each.out], values_.data(), program_.argument_single_.data() + each.a, each.b}, n);
+      continue;
+    }
     warnings |= each.kernel({pointers_[each.out], pointers_[each.a], pointers_[each.b], pointers_[each.c], each.single,
       each.table}, n);
   }
@@ -212,16 +228,14 @@ std::vector<std::uint32_t> Program::nodes_behind(const Wanted& wanted) const {
   for (std::uint32_t id = static_cast<std::uint32_t>(graph_.size()); id-- > 0;) {
     if (!needed[id]) continue;
     behind.push_back(id);
-    const Node& node = graph_[id];
-    const std::uint32_t operands[] = {node.a, node.b, node.c};
-    for (unsigned i = 0; i < operands_of(node); ++i) needed[operands[i]] = true;
+    graph_.each_operand(graph_[id], [&](std::uint32_t, std::uint32_t operand) { needed[operand] = true; });
   }
   std::reverse(behind.begin(), behind.end());
   return behind;
 }
 
 std::vector<Reason> Program::explain(const std::vector<const double*>& columns, const std::vector<std::size_t>& runs,
-                                     std::size_t wanted) const {
+                                     std::size_t wanted, Leads leads) const {
   const std::vector<std::uint32_t> behind = nodes_behind(wanted_[wanted]);
   std::vector<double> values(graph_.size());
   std::vector<Reason> reasons;
@@ -230,31 +244,35 @@ std::vector<Reason> Program::explain(const std::vector<const double*>& columns, 
       const Node& node = graph_[id];
       if (node.operation == Operation::constant) values[id] = node.value;
       else if (node.operation == Operation::column) values[id] = columns[node.a][node.uniform ? 0 : run];
-      else {
+      else if (node.operation == Operation::call) {
+        std::vector<const double*> operands;
+        graph_.each_operand(node, [&](std::uint32_t, std::uint32_t operand) { operands.push_back(&values[operand]); });
+        const std::vector<unsigned char> single(operands.size(), 1);
+        node.function->calculate({&values[id], operands.data(), single.data(), operands.size()}, 1);
+      } else {
         const auto at = [&](std::uint32_t operand) { return operand == no_node ? nullptr : &values[operand]; };
         kernel_of(node.operation)({&values[id], at(node.a), at(node.b), at(node.c), 0, node.table}, 1);
       }
     }
-    reasons.push_back(reason_of(wanted_[wanted], values));
+    reasons.push_back(reason_of(wanted_[wanted], values, leads));
   }
   return reasons;
 }
 
 // From the lost value back to the node whose operands were good.
-Reason Program::reason_of(const Wanted& wanted, const std::vector<double>& values) const {
+Reason Program::reason_of(const Wanted& wanted, const std::vector<double>& values, Leads leads) const {
   for (const Check& check : wanted.checks) {
     if (values[check.node] != 0) return {true, check.what, check.node, values[check.node]};
   }
   std::uint32_t at = wanted.value;
   for (;;) {
     const Node& node = graph_[at];
-    const std::uint32_t operands[] = {node.a, node.b, node.c};
     std::uint32_t worse = no_node;
-    for (unsigned k = 0; k < operands_of(node) && worse == no_node; ++k) {
+    graph_.each_operand(node, [&](std::uint32_t k, std::uint32_t operand) {
       // of a choice the branch that is taken
-      if (node.operation == Operation::choose && k > 0 && (values[node.a] != 0) != (k == 1)) continue;
-      if (!std::isfinite(values[operands[k]])) worse = operands[k];
-    }
+      if (node.operation == Operation::choose && k > 0 && (values[node.a] != 0) != (k == 1)) return;
+      if (worse == no_node && leads(values[at], values[operand])) worse = operand;
+    });
     if (worse == no_node) return {false, 0, at, values[at]};
     at = worse;
   }

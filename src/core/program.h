@@ -33,6 +33,10 @@ struct Reason {
   double value;                         // of the node
 };
 
+// Whether an operand's value is what a node's lost value comes from.
+typedef bool (*Leads)(double value, double operand);
+bool is_lost_behind(double value, double operand);
+
 // Runs in a block: their values stay in the cache from one instruction to the next.
 constexpr std::size_t block_runs = 512;
 
@@ -45,18 +49,21 @@ class Program {
   const Graph& graph() const { return graph_; }
   const std::vector<Wanted>& wanted() const { return wanted_; }
   std::size_t instructions() const { return list_.size(); }
+  // The places of columns that are read at all.
+  const std::vector<std::uint32_t>& columns_read() const { return column_places_; }
   // The wanted quantities of n runs. `columns` has a pointer for each place; single ones point to one value. Tells what was
   // seen of each (`seen`), and gives back what is worth a warning.
   unsigned run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
                const std::vector<double*>& out, std::vector<unsigned>& seen) const;
   // Why each of some runs has no value of a wanted quantity.
   std::vector<Reason> explain(const std::vector<const double*>& columns, const std::vector<std::size_t>& runs,
-                              std::size_t wanted) const;
+                              std::size_t wanted, Leads leads = is_lost_behind) const;
 
  private:
   struct Instruction {
     Kernel kernel;
     const LookupTable* table;
+    const Function* function;     // of a call: `b` arguments, of those of all calls from `a` on
     std::uint32_t out, a, b, c;   // places of pointers
     std::uint32_t single;
   };
@@ -80,13 +87,14 @@ class Program {
     const Program& program_;
     std::vector<double> uniforms_, registers_;
     std::vector<double*> pointers_;
+    std::vector<const double*> values_;        // of a call
   };
 
  private:
-  Instruction instruction(std::uint32_t id, std::uint32_t out) const;
+  Instruction instruction(std::uint32_t id, std::uint32_t out);
   void number_nodes();
   std::vector<std::uint32_t> nodes_behind(const Wanted& wanted) const;
-  Reason reason_of(const Wanted& wanted, const std::vector<double>& values) const;
+  Reason reason_of(const Wanted& wanted, const std::vector<double>& values, Leads leads) const;
 
   Graph graph_;
   std::vector<Wanted> wanted_;
@@ -94,6 +102,8 @@ class Program {
   std::vector<std::uint32_t> place_;         // of each node, among the pointers
   std::vector<Instruction> once_, list_;     // for all runs at once, and for each block
   std::vector<std::uint32_t> direct_;        // nodes that are calculated where they are wanted, by wanted quantity
+  std::vector<std::uint32_t> argument_places_;
+  std::vector<unsigned char> argument_single_;
   std::uint32_t uniforms_ = 0, registers_ = 0, columns_ = 0, pointers_ = 0;
   std::vector<std::uint32_t> column_places_, column_nodes_;
 };

@@ -1,0 +1,231 @@
+# Workbooks as models: cells that are uncertain take values of quantities, cells that are results give outputs.
+
+#' Add a workbook as a model
+#'
+#' Takes a workbook, .xlsx or .ods, as it is: cells named in `inputs` have the values of quantities of the study in each
+#' run, and cells named in `outputs` are what the workbook then calculates. The spreadsheet program itself is not needed:
+#' the cells that results need are compiled, and ten thousand runs take about as long as one recalculation.
+#'
+#' Before anything is run, every cell that the results need is calculated once with the values in the file, and compared
+#' with what the file says of it. A difference stops, with the first cell that differs.
+#'
+#' @section Cells: `"Inputs!B3"`, `"'My sheet'!B3"`, or a defined name. In a workbook of one sheet `"B3"` will do. Of an
+#'   output, cells of one row or column, such as `"Result!C5:Q5"`, are a series with steps 1, 2, 3, ...
+#' @section What is calculated: the functions of [workbook_functions()], names, array formulas, both calendars (1900 and
+#'   1904), as the standards have them: in .xlsx as ISO/IEC 29500-1, 18.17 says, in .ods as OpenFormula (OpenDocument 1.3,
+#'   part 4) says. An error such as `#DIV/0!` in an output makes the run fail, with the first cell that had it. `TODAY()`,
+#'   and what cannot be calculated and hangs on no input, keep the values that they have in the file. Macros, external
+#'   links, tables of data and circular references are never run; where a result needs them, an error names the cell.
+#' @param .study A study.
+#' @param file Text: the path of the workbook. It is read now and not needed later.
+#' @param inputs Named texts: cells by the names of the study's quantities. A name that the study does not have yet is added as an
+#'   input held at the cell's value, labelled by the text beside the cell; give it a law with [replace_inputs()].
+#' @param outputs Named texts, or a list of these and of [output()]s of them, which say unit and label: the cells of
+#'   results by the names of outputs. Cells that show dates give dates.
+#' @param ... Not used; anything here is an error.
+#' @param name Text: what the model is called; the file's name when left out.
+#' @return The study with the model and its outputs added at the end.
+#' @section Errors: `ensayo_error_file` for a file that is no workbook, or is damaged; `ensayo_error_name` for cells that
+#'   are not there or empty, and names that are taken; `ensayo_error_model` for a cell that cannot be calculated, a
+#'   difference from what the file says, and an output that no input reaches.
+#' @seealso [read_workbook()] to look at one first, [workbook_candidates()] for cells that may be forgotten.
+#' @examples
+#' file <- system.file("studies", "tariff.xlsx", package = "ensayo")
+#' tariff <- study("Tariff over 15 years") |>
+#'   add_inputs(growth = law_triangular(0.002, 0.008, 0.02)) |>
+#'   add_workbook(file, inputs = c(growth = "growth"),
+#'     outputs = list(net_value = output("Result!B3", unit = "EUR")))
+#' simulate(tariff, nsim = 2000, seed = 1)
+#' @export
+add_workbook <- function(.study, file, inputs, outputs, ..., name = NULL) {
+  check_study(.study)
+  check_no_dots(..., .options = "name")
+  book <- if (inherits(file, "ensayo_workbook")) file$book else read_workbook_file(file)
+  path <- if (inherits(file, "ensayo_workbook")) file$file else file
+  name <- check_string(name, null = TRUE) %||% tolower(gsub("[^A-Za-z0-9]+", "_", sub("[.][A-Za-z]+$", "", basename(path))))
+  with_workbook(.study, name, book, path, cell_texts(inputs, "inputs"), workbook_outputs(outputs))
+}
+
+cell_texts <- function(x, argument, call = rlang::caller_env()) {
+  if (is.list(x) && all(vapply(x, is.character, NA)) && all(lengths(x) == 1)) x <- unlist(x)
+  named <- !is.null(names(x)) && all(nzchar(names(x)))
+  if (!is.character(x) || length(x) == 0 || anyNA(x) || !named) {
+    stop_argument(argument, "named texts, such as c(price = \"Inputs!B3\")", x, call = call)
+  }
+  x
+}
+
+# Outputs as they are given: texts, or output()s of texts.
+workbook_outputs <- function(outputs, call = rlang::caller_env()) {
+  if (is.character(outputs)) outputs <- as.list(cell_texts(outputs, "outputs", call))
+  given <- is.list(outputs) && length(outputs) > 0 && !is.null(names(outputs)) && all(nzchar(names(outputs)))
+  if (!given) stop_argument("outputs", "named texts, such as c(npv = \"Result!C20\")", outputs, call = call)
+  lapply(outputs, function(one) {
+    if (!inherits(one, "ensayo_output")) one <- new_output(one)
+    cell <- if (rlang::is_quosure(one$formula)) rlang::eval_tidy(one$formula) else one$formula
+    if (!is.character(cell) || length(cell) != 1 || is.na(cell)) {
+      stop_argument("outputs", "named texts, such as c(npv = \"Result!C20\"), or output()s of them", cell, call = call)
+    }
+    one$formula <- NULL
+    list(cell = cell, output = one)
+  })
+}
+
+# The study with the model; `inputs` and `outputs` as texts of cells by name.
+with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang::caller_env()) {
+  check_model_name(study, name, call)
+  input_cells <- vapply(names(inputs), function(input) {
+    at <- named_cells(book, inputs[[input]], sprintf("The input %s", quoted(input)), call)
+    if (length(at) != 1) {
+      stop_ensayo("name", sprintf("The input %s must name one cell.", quoted(input)), sprintf("%s has %d.", quoted(inputs[[input]]), length(at)), name = input, call = call)
+    }
+    at
+  }, 1L)
+  twice <- anyDuplicated(input_cells)
+  if (twice) {
+    stop_ensayo("name", "Each input must have a cell of its own.", sprintf("%s and %s are both %s.", quoted(names(inputs)[match(input_cells[twice], input_cells)]),
+      quoted(names(inputs)[twice]), cell_places(book, input_cells[twice])), name = names(inputs)[twice], call = call)
+  }
+  output_cells <- Map(function(one, output) named_cells(book, one$cell, sprintf("The output %s", quoted(output)), call), outputs, names(outputs))
+  study <- with_cell_inputs(study, book, input_cells, call)
+  base <- check_base_cells(book, input_cells, unlist(output_cells), call)
+  made <- compiled_cells(book, input_cells, unlist(output_cells), call = call)
+  check_reached(book, made, output_cells, call)
+  reduced <- reduced_book(book, made, base, input_cells, output_cells)
+  facts <- list(file = basename(path), unchecked = base$unchecked, kept = kept_table(book, base$kept), idle = names(inputs)[!made$used],
+    macros = book$macros, iterates = book$iterates)
+  placed_workbook(study, name, reduced, names(inputs), lapply(outputs, function(one) one$output), facts,
+    base$values$type[match(unlist(output_cells), base$reached)], call)
+}
+
+check_model_name <- function(study, name, call) {
+  if (name %in% names(study$models)) {
+    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL, "Give it another with `name`.", name = name, call = call)
+  }
+}
+
+# Names that the study does not have yet are inputs at the cells' values.
+with_cell_inputs <- function(study, book, cells, call) {
+  new <- setdiff(names(cells), quantity_names(study))
+  for (name in new) {
+    at <- cells[[name]]
+    if (book$cells$type[at] != 0) {
+      stop_ensayo("model", sprintf("The input %s must be a cell with a number, or have a law in the study.", quoted(name)),
+        sprintf("%s holds %s.", cell_places(book, at), stored_words(book$cells$type[at], book$cells$number[at], book$cells$text[at])), name = name, call = call)
+    }
+    one <- input(book$cells$number[at], label = label_beside(book, at))
+    study <- add_inputs(study, !!!stats::setNames(list(one), name))
+  }
+  study
+}
+
+# The nearest text to the left of a cell, else above it.
+label_beside <- function(book, at) {
+  cells <- book$cells
+  here <- cells[at, ]
+  left <- which(cells$sheet == here$sheet & cells$row == here$row & cells$column < here$column & cells$type == 3 & nzchar(cells$text))
+  above <- which(cells$sheet == here$sheet & cells$column == here$column & cells$row < here$row & cells$type == 3 & nzchar(cells$text))
+  found <- if (length(left)) left[which.max(cells$column[left])] else if (length(above)) above[which.max(cells$row[above])]
+  if (!is.null(found)) substr(gsub("[[:space:]]+", " ", cells$text[found]), 1, 80)
+}
+
+check_reached <- function(book, made, output_cells, call) {
+  varies <- made$reached[made$varies]
+  for (output in names(output_cells)) {
+    if (!any(output_cells[[output]] %in% varies)) {
+      stop_ensayo("model", sprintf("The output %s must hang on an input.", quoted(output)),
+        sprintf("No input reaches %s.", paste(cell_places(book, output_cells[[output]]), collapse = ", ")),
+        "Look whether the inputs' cells are those that its formulas use.", name = output, call = call)
+    }
+  }
+}
+
+kept_table <- function(book, kept) {
+  list(cell = if (length(kept$cell)) cell_places(book, kept$cell) else character(), why = kept$why, what = kept$what)
+}
+
+# The study with a workbook of what is needed; `types` are those of the outputs' cells at the file's values.
+placed_workbook <- function(study, name, book, inputs, outputs, facts, types, call = rlang::caller_env()) {
+  taken <- c(quantity_names(study), names(study$tables))
+  names(outputs) <- check_new_names(outputs, "output", taken, call)
+  at <- cumsum(lengths(book$outputs))
+  first <- at - lengths(book$outputs) + 1
+  outputs <- Map(function(output, cells, i) {
+    if (length(cells) > 1) output$steps <- seq_along(cells)
+    shown <- shown_as[book$cells$shown[cells[1]] + 1]
+    if (any(types[seq(i, length.out = length(cells))] == 3)) {
+      stop_ensayo("model", "An output must be a number, a date or yes/no.", sprintf("%s holds a text.", cell_places(book, cells[1])), call = call)
+    }
+    if (shown == "date" && is.null(output$kind)) output$kind <- "date"
+    output
+  }, outputs, book$outputs, first)
+  model <- list(kind = "workbook", uses = stats::setNames(inputs, inputs), gives = names(outputs), name = name, book = book, facts = facts,
+    dates = vapply(outputs, function(output) identical(output$kind, "date"), NA), yes_no = vapply(first, function(i) types[i] == 2, NA))
+  with_model(study, name, model, outputs)
+}
+
+# In study files ------------------------------------------------------------------------------------------------------
+
+workbook_record <- function(model, outputs) {
+  book <- model$book
+  of_text <- which(book$cells$type == 3)
+  columns <- lapply(as.list(book$cells[c("sheet", "row", "column", "type", "shown", "formula", "down", "right", "array_rows", "array_columns")]), as.integer)
+  kept <- c(columns, list(number = as.double(book$cells$number), texts_at = of_text, words = book$cells$text[of_text], formulas = book$formulas,
+    sheets = book$sheets$name, last_rows = as.integer(book$sheets$last_row), last_columns = as.integer(book$sheets$last_column),
+    names = book$names$name, name_sheets = as.integer(book$names$sheet), name_formulas = book$names$formula, format = book$format,
+    from_1904 = as.integer(book$from_1904), inputs = as.integer(book$inputs), outputs = as.integer(unlist(book$outputs)),
+    lengths = as.integer(lengths(book$outputs)), types = as.integer(model$yes_no) * 2L))
+  list(workbook = model$facts$file, inputs = as.list(stats::setNames(cell_places(book, book$inputs), unname(model$uses))),
+    outputs = lapply(outputs[model$gives], function(output) Filter(Negate(is.null), c(unclass(output)[c("unit", "label", "note", "group", "kind")]))),
+    cells = packed(Filter(function(x) length(x) > 0, kept)))
+}
+
+workbook_keys <- c("workbook", "inputs", "outputs", "cells")
+
+# A file that names a workbook has it read from its own folder; one that was written from a study holds its cells.
+workbook_from_record <- function(study, record, name, folder, known) {
+  place <- sprintf("Model %s", quoted(name))
+  check_keys(record, workbook_keys, place)
+  for (key in c("workbook", "inputs", "outputs")) {
+    if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.", quoted(key)), name = name)
+  }
+  inputs <- file_texts(record$inputs, sprintf("%s, `inputs`", place))
+  names(inputs) <- normal_name(names(inputs))
+  file <- read_text(record$workbook, sprintf("%s, `workbook`", place))
+  outputs <- lapply(as.list(record$outputs), function(one) if (is.list(one)) one else list(cell = one))
+  names(outputs) <- normal_name(names(record$outputs))
+  about <- Map(function(one, output) {
+    output_place <- sprintf("Output %s", quoted(output))
+    check_keys(one, c("cell", "unit", "label", "note", "group", "kind"), output_place)
+    output_from_about(one[setdiff(names(one), "cell")], output_place, c(output_kinds, "yes/no"))
+  }, outputs, names(outputs))
+  if (!is.null(record$cells)) return(packed_workbook(study, name, unpacked(record$cells, place), names(inputs), about, file, place))
+  cells <- Map(function(one, output) read_text(one$cell, sprintf("Output %s, `cell`", quoted(output))), outputs, names(outputs))
+  in_place(place, with_workbook(study, name, read_workbook_file(beside(file, folder)), file, inputs, Map(function(cell, output) list(cell = cell, output = output), cells, about)))
+}
+
+packed_workbook <- function(study, name, kept, inputs, about, file, place) {
+  whole <- function(key) as.integer(kept[[key]] %||% integer())
+  n <- length(whole("row"))
+  cells <- data.frame(lapply(stats::setNames(nm = c("sheet", "row", "column", "type", "shown", "formula", "down", "right", "array_rows", "array_columns")), function(key) whole(key)))
+  cells$number <- kept$number
+  cells$text <- rep("", n)
+  cells$text[whole("texts_at")] <- kept$words %||% character()
+  sheets <- kept$sheets
+  book <- list(format = kept$format, sheets = data.frame(name = sheets, last_row = whole("last_rows"), last_column = whole("last_columns")),
+    names = data.frame(name = as.character(kept$names), sheet = whole("name_sheets"), formula = as.character(kept$name_formulas)), cells = cells,
+    formulas = as.character(kept$formulas), notes = rep("", length(kept$formulas)), from_1904 = whole("from_1904") == 1, inputs = whole("inputs"),
+    outputs = unname(split(whole("outputs"), rep(seq_along(whole("lengths")), whole("lengths")))))
+  check_packed_book(book, inputs, about, place)
+  placed_workbook(study, name, book, inputs, about, list(file = file, unchecked = 0L, kept = list()), rep(whole("types"), whole("lengths")))
+}
+
+check_packed_book <- function(book, inputs, about, place) {
+  n <- nrow(book$cells)
+  inside <- function(x, most) all(!is.na(x) & x >= 1 & x <= most)
+  good <- n > 0 && inside(book$cells$sheet, nrow(book$sheets)) && inside(book$cells$row, 2^20) && inside(book$cells$column, 2^14) &&
+    inside(book$cells$formula + 1, length(book$formulas) + 1) && inside(book$cells$type + 1, 5) && inside(book$inputs, n) &&
+    inside(unlist(book$outputs), n) && length(book$inputs) == length(inputs) && length(book$outputs) == length(about) &&
+    all(book$cells$array_rows >= 0 & book$cells$array_columns >= 0) && book$format %in% c("office", "document")
+  if (!isTRUE(good)) stop_ensayo("file", sprintf("%s must hold what was written of a workbook.", place), "Its cells do not fit together.")
+}

@@ -1,0 +1,359 @@
+// Arithmetic, rounding, sums and conditional sums.
+#include "exact.h"
+#include "sheet_function.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "program.h"
+
+namespace ensayo {
+namespace sheet {
+
+namespace {
+
+const double pi = 3.14159265358979323846;
+
+double fault(Error error) { return error_value(error); }
+
+double square_root(double x) { return x < 0 ? fault(Error::number) : std::sqrt(x); }
+double logarithm(double x) { return x <= 0 ? fault(Error::number) : std::log(x); }
+double logarithm_10(double x) { return x <= 0 ? fault(Error::number) : std::log10(x); }
+double whole(double x) { return floor_nearly(x); }
+double sign(double x) { return (x > 0) - (x < 0); }
+double arc_sine(double x) { return std::fabs(x) > 1 ? fault(Error::number) : std::asin(x); }
+double arc_cosine(double x) { return std::fabs(x) > 1 ? fault(Error::number) : std::acos(x); }
+double area_cosine(double x) { return x < 1 ? fault(Error::number) : std::acosh(x); }
+double area_tangent(double x) { return std::fabs(x) >= 1 ? fault(Error::number) : std::atanh(x); }
+
+double factorial(double x) {
+  x = std::floor(x);
+  return x < 0 || x > 170 ? fault(Error::number) : std::round(std::tgamma(x + 1));
+}
+
+// Away from zero to an even or an odd whole number.
+double even(double x) { return std::copysign(2 * std::ceil(-floor_nearly(-std::fabs(x)) / 2), x); }
+double odd(double x) { return x == 0 ? 1 : std::copysign(2 * std::ceil((-floor_nearly(-std::fabs(x)) - 1) / 2) + 1, x); }
+
+double round_to(double x, double places) { return rounded(x, places); }
+
+// Toward zero, or away from it, to so many places.
+double round_directed(double x, double places, bool up) {
+  places = std::trunc(places);
+  if (std::fabs(places) > 300) return x;
+  const double scale = std::pow(10, std::fabs(places)), size = std::fabs(x);
+  const double moved = places >= 0 ? size * scale : size / scale;
+  if (!(moved < 0x1p52)) return x;
+  const double near = up ? -floor_nearly(-moved) : floor_nearly(moved);
+  return std::copysign(places >= 0 ? near / scale : near * scale, x);
+}
+double round_down(double x, double places) { return round_directed(x, places, false); }
+double round_up(double x, double places) { return round_directed(x, places, true); }
+
+double remainder(double x, double by) {
+  if (by == 0) return fault(Error::division);
+  const double times = floor_nearly(x / by);
+  return cancelled(x - by * times, x);
+}
+double quotient(double x, double by) { return by == 0 ? fault(Error::division) : std::trunc(x / by); }
+
+double to_multiple(double x, double step) {
+  if (step == 0 || x == 0) return 0;
+  return (x < 0) != (step < 0) ? fault(Error::number) : step * rounded(x / step, 0);
+}
+
+// To a multiple, up or down; of two signs only what is below zero by a step above it.
+double ceiling_of(double x, double step) {
+  if (step == 0 || x == 0) return 0;
+  if (x > 0 && step < 0) return fault(Error::number);
+  return step < 0 ? -(-floor_nearly(-(x / step)) * -step) : -floor_nearly(-(x / step)) * step;
+}
+double floor_of(double x, double step) {
+  if (x == 0) return 0;
+  if (step == 0) return fault(Error::division);
+  if (x > 0 && step < 0) return fault(Error::number);
+  return floor_nearly(x / step) * step;
+}
+
+double ceiling_math(const Frame& frame) {
+  double x, step, mode;
+  if (!frame.number(0, x)) return x;
+  if (!frame.number(1, step, x < 0 ? -1 : 1)) return step;
+  if (!frame.number(2, mode)) return mode;
+  step = std::fabs(step);
+  if (step == 0) return 0;
+  return x < 0 && mode != 0 ? floor_nearly(x / step) * step : -floor_nearly(-(x / step)) * step;
+}
+double floor_math(const Frame& frame) {
+  double x, step, mode;
+  if (!frame.number(0, x)) return x;
+  if (!frame.number(1, step, x < 0 ? -1 : 1)) return step;
+  if (!frame.number(2, mode)) return mode;
+  step = std::fabs(step);
+  if (step == 0) return 0;
+  return x < 0 && mode != 0 ? -floor_nearly(-(x / step)) * step : floor_nearly(x / step) * step;
+}
+
+double power_of(const Frame& frame) {
+  double x, y;
+  if (!frame.number(0, x)) return x;
+  if (!frame.number(1, y)) return y;
+  return to_power(x, y, frame.setting().odd_roots);
+}
+
+double logarithm_to(const Frame& frame) {
+  double x, base;
+  if (!frame.number(0, x)) return x;
+  if (!frame.number(1, base, 10)) return base;
+  if (x <= 0 || base <= 0) return fault(Error::number);
+  return base == 1 ? fault(Error::division) : base == 10 ? std::log10(x) : std::log(x) / std::log(base);
+}
+
+double arc_tangent_of(double x, double y) { return x == 0 && y == 0 ? fault(Error::division) : std::atan2(y, x); }
+
+double combinations(double n, double k) {
+  n = std::floor(n);
+  k = std::floor(k);
+  if (n < 0 || k < 0 || k > n) return fault(Error::number);
+  double out = 1;
+  k = std::min(k, n - k);
+  for (double i = 1; i <= k; ++i) out = out * (n - k + i) / i;
+  return std::round(out);
+}
+
+double truncated(const Frame& frame) {
+  double x, places;
+  if (!frame.number(0, x)) return x;
+  if (!frame.number(1, places)) return places;
+  return round_down(x, places);
+}
+
+double pi_value(const Frame&) { return pi; }
+
+// Neumaier's sum: what each addition loses is kept beside it.
+struct Sum {
+  double sum = 0, lost = 0;
+  void add(double x) {
+    const double next = sum + x;
+    lost += std::fabs(sum) >= std::fabs(x) ? (sum - next) + x : (x - next) + sum;
+    sum = next;
+  }
+  double value() const { return sum + lost; }
+};
+
+double sum(const Frame& frame) {
+  static thread_local std::vector<double> numbers;
+  const double wrong = numbers_of(frame, 0, numbers);
+  if (wrong != 0) return wrong;
+  Sum out;
+  for (double x : numbers) out.add(x);
+  return out.value();
+}
+
+// Column after column; only runs in which something is no number are looked at again.
+void sum_columns(const Call& call, const Arguments& arguments, std::size_t n) {
+  static thread_local std::vector<double> lost;
+  lost.assign(n, 0);
+  double* __restrict total = arguments.out;
+  double* __restrict left = lost.data();
+  std::fill(total, total + n, 0.0);
+  Sum same;
+  const bool all_cells = std::all_of(call.shapes.begin(), call.shapes.end(), [](const Shape& shape) { return shape.reference; });
+  for (std::size_t k = 0; k < arguments.count; ++k) {
+    const double* __restrict x = arguments.values[k];
+    if (arguments.single[k]) {
+      // empty cells and texts of a range are passed over; what is an error makes the sum one
+      if (std::isfinite(*x)) same.add(*x);
+      else if (!all_cells || is_error(*x) || type_of(*x) == Type::logical) left[0] = std::nan("");
+      continue;
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+      const double next = total[i] + x[i];
+      left[i] += std::fabs(total[i]) >= std::fabs(x[i]) ? (total[i] - next) + x[i] : (x[i] - next) + total[i];
+      total[i] = next;
+    }
+  }
+  const bool any_odd = std::isnan(left[0]);
+  const double constant = same.value();
+  for (std::size_t i = 0; i < n; ++i) total[i] = total[i] + constant + left[i];
+  if (!any_odd && all_finite(total, n)) return;
+  for (std::size_t i = 0; i < n; ++i) if (any_odd || !std::isfinite(total[i])) total[i] = call.in_run(arguments, i);
+}
+
+double product(const Frame& frame) {
+  static thread_local std::vector<double> numbers;
+  const double wrong = numbers_of(frame, 0, numbers);
+  if (wrong != 0) return wrong;
+  double out = 1;
+  for (double x : numbers) out *= x;
+  return numbers.empty() ? 0 : out;
+}
+
+double sum_of_squares(const Frame& frame) {
+  static thread_local std::vector<double> numbers;
+  const double wrong = numbers_of(frame, 0, numbers);
+  if (wrong != 0) return wrong;
+  Sum out;
+  for (double x : numbers) out.add(x * x);
+  return out.value();
+}
+
+double sum_of_products(const Frame& frame) {
+  const Shape& first = frame.shape(0);
+  for (std::size_t k = 1; k < frame.count(); ++k) {
+    if (frame.shape(k).rows != first.rows || frame.shape(k).columns != first.columns) return fault(Error::value);
+  }
+  Sum out;
+  for (std::size_t j = 0; j < first.size(); ++j) {
+    double term = 1;
+    for (std::size_t k = 0; k < frame.count(); ++k) {
+      const double x = frame.at(k, j);
+      if (is_error(x)) return x;
+      // what an array calculates may be TRUE or FALSE; of cells, only numbers count
+      term *= std::isfinite(x) ? x : is_type(x, Type::logical) && (!frame.shape(k).reference || frame.texts().logical_is_number) ? payload_of(x) : 0;
+    }
+    out.add(term);
+  }
+  return out.value();
+}
+
+// Sums over pairs of two ranges.
+template <class Rule>
+double over_pairs(const Frame& frame) {
+  if (frame.shape(0).size() != frame.shape(1).size()) return fault(Error::missing);
+  Sum out;
+  for (std::size_t j = 0; j < frame.shape(0).size(); ++j) {
+    const double x = frame.at(0, j), y = frame.at(1, j);
+    if (is_error(x)) return x;
+    if (is_error(y)) return y;
+    if (std::isfinite(x) && std::isfinite(y)) out.add(Rule::of(x, y));
+  }
+  return out.value();
+}
+struct SquaresLess { static double of(double x, double y) { return x * x - y * y; } };
+struct SquaresMore { static double of(double x, double y) { return x * x + y * y; } };
+struct SquareOfLess { static double of(double x, double y) { return (x - y) * (x - y); } };
+
+// Cells that meet all conditions: pairs of a range and a criterion from argument `first` on. Gives an error where their
+// shapes differ, or 0.
+template <class Use>
+double each_that_meets(const Frame& frame, std::size_t first, const Use& use) {
+  std::vector<Criterion> criteria;
+  const std::size_t size = frame.shape(first).size();
+  for (std::size_t k = first; k + 1 < frame.count(); k += 2) {
+    if (frame.shape(k).size() != size || frame.shape(k).rows != frame.shape(first).rows) return fault(Error::value);
+    criteria.emplace_back(frame.at(k + 1), frame.texts());
+  }
+  for (std::size_t j = 0; j < size; ++j) {
+    bool met = true;
+    for (std::size_t c = 0; c < criteria.size() && met; ++c) met = criteria[c].met(frame.at(first + 2 * c, j));
+    if (met) use(j);
+  }
+  return 0;
+}
+
+struct Tally {
+  Sum sum;
+  std::size_t count = 0;
+  double least = 0, most = 0, wrong = 0;
+  void take(double x) {
+    if (is_error(x) && wrong == 0) wrong = x;
+    if (!std::isfinite(x)) return;
+    least = count ? std::min(least, x) : x;
+    most = count ? std::max(most, x) : x;
+    sum.add(x);
+    ++count;
+  }
+};
+
+// SUMIF and AVERAGEIF: a range, a criterion, and perhaps what is added instead, whose shape is the range's.
+double tally_if(const Frame& frame, Tally& tally) {
+  const bool own = !frame.has(2);
+  const Criterion criterion(frame.at(1), frame.texts());
+  if (!own && frame.shape(2).size() != frame.shape(0).size()) return fault(Error::value);
+  for (std::size_t j = 0; j < frame.shape(0).size(); ++j) if (criterion.met(frame.at(0, j))) tally.take(frame.at(own ? 0 : 2, j));
+  return tally.wrong;
+}
+
+double sum_if(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_if(frame, tally);
+  return wrong != 0 ? wrong : tally.sum.value();
+}
+double average_if(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_if(frame, tally);
+  return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
+}
+
+double tally_ifs(const Frame& frame, Tally& tally) {
+  if (frame.shape(0).size() != frame.shape(1).size()) return fault(Error::value);
+  const double wrong = each_that_meets(frame, 1, [&](std::size_t j) { tally.take(frame.at(0, j)); });
+  return wrong != 0 ? wrong : tally.wrong;
+}
+double sum_ifs(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_ifs(frame, tally);
+  return wrong != 0 ? wrong : tally.sum.value();
+}
+double average_ifs(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_ifs(frame, tally);
+  return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
+}
+double least_ifs(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_ifs(frame, tally);
+  return wrong != 0 ? wrong : tally.least;
+}
+double most_ifs(const Frame& frame) {
+  Tally tally;
+  const double wrong = tally_ifs(frame, tally);
+  return wrong != 0 ? wrong : tally.most;
+}
+double count_ifs(const Frame& frame) {
+  double count = 0;
+  const double wrong = each_that_meets(frame, 0, [&](std::size_t) { ++count; });
+  return wrong != 0 ? wrong : count;
+}
+
+Definition one(const char* name, double (*of)(double)) {
+  Definition out = {name, 1, 1, "v", nullptr};
+  out.of_one = of;
+  return out;
+}
+
+Definition two(const char* name, double (*of)(double, double), int least = 2) {
+  Definition out = {name, least, 2, "v", nullptr};
+  out.of_two = of;
+  return out;
+}
+
+}  // namespace
+
+std::vector<Definition> mathematics_definitions() {
+  Definition sums = {"SUM", 1, -1, "r", sum};
+  sums.block = sum_columns;
+  Definition products = {"SUMPRODUCT", 1, -1, "r", sum_of_products};
+  products.flags = takes_array;
+  return {sums, products, {"PRODUCT", 1, -1, "r", product}, {"SUMSQ", 1, -1, "r", sum_of_squares},
+          {"SUMX2MY2", 2, 2, "r", over_pairs<SquaresLess>}, {"SUMX2PY2", 2, 2, "r", over_pairs<SquaresMore>},
+          {"SUMXMY2", 2, 2, "r", over_pairs<SquareOfLess>}, {"SUMIF", 2, 3, "rvr", sum_if}, {"AVERAGEIF", 2, 3, "rvr", average_if},
+          {"COUNTIF", 2, 2, "rv", count_ifs}, {"SUMIFS", 3, -1, "rrv", sum_ifs},
+          {"AVERAGEIFS", 3, -1, "rrv", average_ifs}, {"MINIFS", 3, -1, "rrv", least_ifs},
+          {"MAXIFS", 3, -1, "rrv", most_ifs}, {"COUNTIFS", 2, -1, "rv", count_ifs},
+          one("ABS", std::fabs), one("SIGN", sign), one("SQRT", square_root), one("EXP", std::exp), one("LN", logarithm),
+          one("LOG10", logarithm_10), one("INT", whole), one("EVEN", even), one("ODD", odd), one("FACT", factorial),
+          one("SIN", std::sin), one("COS", std::cos), one("TAN", std::tan), one("ASIN", arc_sine), one("ACOS", arc_cosine),
+          one("ATAN", std::atan), one("SINH", std::sinh), one("COSH", std::cosh), one("TANH", std::tanh), one("ASINH", std::asinh),
+          one("ACOSH", area_cosine), one("ATANH", area_tangent), one("RADIANS", [](double x) { return x / 180 * pi; }),
+          one("DEGREES", [](double x) { return x / pi * 180; }), one("SQRTPI", [](double x) { return square_root(x * pi); }),
+          two("ATAN2", arc_tangent_of), two("MOD", remainder), two("QUOTIENT", quotient), two("ROUND", round_to, 1),
+          two("ROUNDUP", round_up, 1), two("ROUNDDOWN", round_down, 1), two("MROUND", to_multiple), two("CEILING", ceiling_of),
+          two("FLOOR", floor_of), two("COMBIN", combinations), {"TRUNC", 1, 2, "v", truncated}, {"POWER", 2, 2, "v", power_of},
+          {"LOG", 1, 2, "v", logarithm_to}, {"PI", 0, 0, "", pi_value}, {"CEILING.MATH", 1, 3, "v", ceiling_math},
+          {"FLOOR.MATH", 1, 3, "v", floor_math}};
+}
+
+}  // namespace sheet
+}  // namespace ensayo

@@ -1,0 +1,48 @@
+// XML, one tag after the other. No entities but the five of the standard and numbers of characters, no document types.
+#ifndef ENSAYO_CORE_XML_H
+#define ENSAYO_CORE_XML_H
+
+#include <cstddef>
+#include <stdexcept>
+#include <string>
+
+namespace ensayo {
+
+// What is wrong with a file that cannot be read.
+class XmlFault : public std::runtime_error {
+ public:
+  using std::runtime_error::runtime_error;
+};
+
+class Xml {
+ public:
+  Xml(const char* text, std::size_t size);
+
+  enum class Event { open, close, end };
+  // The next tag; what stands between is added to `text()` until it is taken. A tag that closes itself opens and closes.
+  Event next();
+  // The tag's name, with and without what stands before its colon.
+  const std::string& full_name() const { return name_; }
+  bool is(const char* name) const;
+  // An attribute of the tag that was opened last, by its name as it is written; false where it is not there.
+  bool attribute(const char* name, std::string& out) const;
+  std::string attribute(const char* name) const;
+  // The text since the last tag that was asked for.
+  const std::string& text() const { return between_; }
+  void forget_text() { between_.clear(); }
+  // Past the end of the tag that was opened last, with all that it holds.
+  void skip();
+  std::size_t depth() const { return depth_; }
+
+ private:
+  void decode(std::size_t from, std::size_t to, std::string& out) const;
+  const char* text_;
+  std::size_t size_, at_ = 0, depth_ = 0;
+  std::string name_, between_;
+  std::size_t attributes_ = 0, attributes_end_ = 0;
+  bool closes_itself_ = false;
+};
+
+}  // namespace ensayo
+
+#endif
