@@ -265,3 +265,11 @@ cpp_explain_workbook <- function(program, columns, output, runs) {
     .Call(`_ensayo_cpp_explain_workbook`, program, columns, output, runs)
 }
 
+cpp_workbook_uses <- function(book) {
+    .Call(`_ensayo_cpp_workbook_uses`, book)
+}
+
+cpp_calculated_cells <- function(book, cells) {
+    .Call(`_ensayo_cpp_calculated_cells`, book, cells)
+}
+

@@ -2,13 +2,17 @@
 
 cli_check <- function(args) {
   call <- cli_parse(args, "check FILE [options]",
-    "Read a study file, say what is in it and review it, without running it.",
+    "Read a study file, say what is in it and review it, without running it. Of a workbook: its results, and what they hang on.",
     options = list(cli_option_json(), cli_option_set(), cli_option_programs(),
       optparse::make_option("--strict", action = "store_true", default = FALSE,
         help = "fail where the review has a warning")), positional = "file",
     footer = c("", "Functions a formula may call:",
       strwrap(paste(file_functions(), collapse = " "), 76, prefix = "  ")))
   if (is.null(call)) return(exit_codes[["done"]])
+  if (is_workbook_name(call$arguments$file)) {
+    book <- read_workbook_file(call$arguments$file)
+    if (is.null(study_sheet(book))) return(cli_check_workbook(call, book))
+  }
   read <- cli_read_study(call)
   validate_study(read$study)
   base <- if (length(refused_programs(read$study)) == 0) base_case_of(read$study)

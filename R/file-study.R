@@ -109,7 +109,9 @@ read_study <- function(file) read_study_file(file)$study
 
 # The whole file: the study, and the defaults for running and reading it.
 read_study_file <- function(file) {
-  text <- read_file_text(check_string(file))
+  if (is_workbook_name(check_string(file))) return(rethrow_as(study_from_content(workbook_content(read_workbook_file(file), file), dirname(file)),
+    "file", sprintf("%s must describe a study.", basename(file)), file = file))
+  text <- read_file_text(file)
   # whatever goes wrong with a file is said as of the file
   rethrow_as({
     content <- read_yaml_text(text, basename(file))

@@ -3,7 +3,7 @@
 
 study_hash <- function(study) {
   left_out <- setdiff(names(study_parts()), names(hashed_parts()))
-  study$models[] <- lapply(study$models, function(model) model[names(model) != "here"])  # what this machine does with it
+  study$models[] <- lapply(study$models, function(model) model[!names(model) %in% c("here", "facts")])  # what this machine does with it, and what its file was like
   # which part was added first says nothing
   kept <- sort(setdiff(names(study), left_out), method = "radix")
   text_hash(canonical_text(unclass(study)[kept]))

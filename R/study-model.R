@@ -83,6 +83,7 @@ part_models <- list(
       record(model, study$outputs)
     })
   },
+  reviewed = function(study, asked) review_workbooks(study),
   read = function(study, record, file) if (is.null(record)) study else file_models(study, record, file),
   table = function(study) model_table(study)
 )

@@ -82,9 +82,9 @@ refusal_words <- function(why, what) {
 refuse_cell <- function(book, refusal, call) {
   words <- refusal_words(refusal$why, refusal$what)
   place <- cell_places(book, refusal$cell)
-  law <- if (refusal$why == "random") random_law(cell_formulas(book, refusal$cell))
+  law <- if (refusal$why == "random") random_law(cell_formulas(book, refusal$cell), book, book$cells$sheet[refusal$cell])
   stop_ensayo("model", sprintf("The cell %s, %s, must be one that can be calculated in every run.", place, quoted(shown_formula(book, refusal$cell))),
-    words[1], if (is.null(law)) words[2] else sprintf("Name the cell among the inputs, as %s.", quoted(law)),
+    words[1], if (is.null(law)) words[2] else sprintf("Name the cell among the inputs; it looks like %s.", quoted(law)),
     cell = place, why = refusal$why, call = call)
 }
 
@@ -146,5 +146,5 @@ reduced_book <- function(book, made, base, inputs, outputs) {
   cells$text[!cells$type %in% 3] <- ""
   rownames(cells) <- NULL
   list(format = book$format, sheets = book$sheets, names = book$names, cells = cells, formulas = book$formulas[used], notes = rep("", length(used)),
-    from_1904 = book$from_1904, inputs = match(inputs, keep), outputs = lapply(outputs, match, keep))
+    from_1904 = book$from_1904, inputs = match(inputs, keep), outputs = lapply(unname(outputs), match, keep))
 }

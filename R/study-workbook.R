@@ -66,7 +66,7 @@ workbook_outputs <- function(outputs, call = rlang::caller_env()) {
     if (!is.character(cell) || length(cell) != 1 || is.na(cell)) {
       stop_argument("outputs", "named texts, such as c(npv = \"Result!C20\"), or output()s of them", cell, call = call)
     }
-    one$formula <- NULL
+    one["formula"] <- list(NULL)
     list(cell = cell, output = one)
   })
 }
@@ -94,8 +94,8 @@ with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang
   reduced <- reduced_book(book, made, base, input_cells, output_cells)
   facts <- list(file = basename(path), unchecked = base$unchecked, kept = kept_table(book, base$kept), idle = names(inputs)[!made$used],
     macros = book$macros, iterates = book$iterates)
-  placed_workbook(study, name, reduced, names(inputs), lapply(outputs, function(one) one$output), facts,
-    base$values$type[match(unlist(output_cells), base$reached)], call)
+  columns <- book_columns(reduced, base$values$type[match(unlist(output_cells), base$reached)])
+  placed_workbook(study, name, columns, names(inputs), lapply(outputs, function(one) one$output), facts, call)
 }
 
 check_model_name <- function(study, name, call) {
@@ -144,40 +144,45 @@ kept_table <- function(book, kept) {
   list(cell = if (length(kept$cell)) cell_places(book, kept$cell) else character(), why = kept$why, what = kept$what)
 }
 
-# The study with a workbook of what is needed; `types` are those of the outputs' cells at the file's values.
-placed_workbook <- function(study, name, book, inputs, outputs, facts, types, call = rlang::caller_env()) {
-  taken <- c(quantity_names(study), names(study$tables))
-  names(outputs) <- check_new_names(outputs, "output", taken, call)
-  at <- cumsum(lengths(book$outputs))
-  first <- at - lengths(book$outputs) + 1
+# The study with a workbook of what is needed, as book_columns() has it: the same whether it was made here or read from a file.
+placed_workbook <- function(study, name, columns, inputs, outputs, facts, call = rlang::caller_env()) {
+  columns <- unpacked(packed(columns), name)
+  book <- book_of_columns(columns)
+  names(outputs) <- check_new_names(outputs, "output", c(quantity_names(study), names(study$tables)), call)
+  first <- cumsum(lengths(book$outputs)) - lengths(book$outputs) + 1
   outputs <- Map(function(output, cells, i) {
     if (length(cells) > 1) output$steps <- seq_along(cells)
     shown <- shown_as[book$cells$shown[cells[1]] + 1]
-    if (any(types[seq(i, length.out = length(cells))] == 3)) {
+    if (any(book$types[seq(i, length.out = length(cells))] == 3)) {
       stop_ensayo("model", "An output must be a number, a date or yes/no.", sprintf("%s holds a text.", cell_places(book, cells[1])), call = call)
     }
     if (shown == "date" && is.null(output$kind)) output$kind <- "date"
     output
   }, outputs, book$outputs, first)
-  model <- list(kind = "workbook", uses = stats::setNames(inputs, inputs), gives = names(outputs), name = name, book = book, facts = facts,
-    dates = vapply(outputs, function(output) identical(output$kind, "date"), NA), yes_no = vapply(first, function(i) types[i] == 2, NA))
+  model <- list(kind = "workbook", uses = stats::setNames(inputs, inputs), gives = names(outputs), name = name, book = book,
+    facts = facts, dates = vapply(outputs, function(output) identical(output$kind, "date"), NA, USE.NAMES = FALSE), yes_no = book$types[first] == 2)
   with_model(study, name, model, outputs)
 }
 
 # In study files ------------------------------------------------------------------------------------------------------
 
 workbook_record <- function(model, outputs) {
-  book <- model$book
+  about <- lapply(outputs[model$gives], function(output) Filter(Negate(is.null), c(unclass(output)[c("unit", "label", "note", "group", "kind")])))
+  list(workbook = model$facts$file, inputs = as.list(stats::setNames(cell_places(model$book, model$book$inputs), unname(model$uses))),
+    outputs = about, cells = packed(book_columns(model$book, model$book$types)))
+}
+
+cell_columns <- c("sheet", "row", "column", "type", "shown", "formula", "down", "right", "array_rows", "array_columns")
+
+# A reduced workbook as plain columns, in which nothing is that is not needed.
+book_columns <- function(book, types) {
   of_text <- which(book$cells$type == 3)
-  columns <- lapply(as.list(book$cells[c("sheet", "row", "column", "type", "shown", "formula", "down", "right", "array_rows", "array_columns")]), as.integer)
-  kept <- c(columns, list(number = as.double(book$cells$number), texts_at = of_text, words = book$cells$text[of_text], formulas = book$formulas,
-    sheets = book$sheets$name, last_rows = as.integer(book$sheets$last_row), last_columns = as.integer(book$sheets$last_column),
-    names = book$names$name, name_sheets = as.integer(book$names$sheet), name_formulas = book$names$formula, format = book$format,
-    from_1904 = as.integer(book$from_1904), inputs = as.integer(book$inputs), outputs = as.integer(unlist(book$outputs)),
-    lengths = as.integer(lengths(book$outputs)), types = as.integer(model$yes_no) * 2L))
-  list(workbook = model$facts$file, inputs = as.list(stats::setNames(cell_places(book, book$inputs), unname(model$uses))),
-    outputs = lapply(outputs[model$gives], function(output) Filter(Negate(is.null), c(unclass(output)[c("unit", "label", "note", "group", "kind")]))),
-    cells = packed(Filter(function(x) length(x) > 0, kept)))
+  columns <- c(lapply(as.list(book$cells[cell_columns]), as.integer), list(number = as.double(book$cells$number), texts_at = of_text,
+    words = book$cells$text[of_text], formulas = book$formulas, sheets = book$sheets$name, last_rows = as.integer(book$sheets$last_row),
+    last_columns = as.integer(book$sheets$last_column), names = book$names$name, name_sheets = as.integer(book$names$sheet),
+    name_formulas = book$names$formula, format = book$format, from_1904 = as.integer(book$from_1904), inputs = as.integer(book$inputs),
+    outputs = as.integer(unlist(book$outputs)), lengths = as.integer(lengths(book$outputs)), types = as.integer(types)))
+  Filter(function(x) length(x) > 0, columns)
 }
 
 workbook_keys <- c("workbook", "inputs", "outputs", "cells")
@@ -197,27 +202,29 @@ workbook_from_record <- function(study, record, name, folder, known) {
   about <- Map(function(one, output) {
     output_place <- sprintf("Output %s", quoted(output))
     check_keys(one, c("cell", "unit", "label", "note", "group", "kind"), output_place)
-    output_from_about(one[setdiff(names(one), "cell")], output_place, c(output_kinds, "yes/no"))
+    output_from_about(one[setdiff(names(one), "cell")], output_place, output_kinds)
   }, outputs, names(outputs))
   if (!is.null(record$cells)) return(packed_workbook(study, name, unpacked(record$cells, place), names(inputs), about, file, place))
   cells <- Map(function(one, output) read_text(one$cell, sprintf("Output %s, `cell`", quoted(output))), outputs, names(outputs))
   in_place(place, with_workbook(study, name, read_workbook_file(beside(file, folder)), file, inputs, Map(function(cell, output) list(cell = cell, output = output), cells, about)))
 }
 
-packed_workbook <- function(study, name, kept, inputs, about, file, place) {
-  whole <- function(key) as.integer(kept[[key]] %||% integer())
-  n <- length(whole("row"))
-  cells <- data.frame(lapply(stats::setNames(nm = c("sheet", "row", "column", "type", "shown", "formula", "down", "right", "array_rows", "array_columns")), function(key) whole(key)))
-  cells$number <- kept$number
-  cells$text <- rep("", n)
-  cells$text[whole("texts_at")] <- kept$words %||% character()
-  sheets <- kept$sheets
-  book <- list(format = kept$format, sheets = data.frame(name = sheets, last_row = whole("last_rows"), last_column = whole("last_columns")),
-    names = data.frame(name = as.character(kept$names), sheet = whole("name_sheets"), formula = as.character(kept$name_formulas)), cells = cells,
-    formulas = as.character(kept$formulas), notes = rep("", length(kept$formulas)), from_1904 = whole("from_1904") == 1, inputs = whole("inputs"),
-    outputs = unname(split(whole("outputs"), rep(seq_along(whole("lengths")), whole("lengths")))))
+packed_workbook <- function(study, name, columns, inputs, about, file, place) {
+  book <- book_of_columns(columns)
   check_packed_book(book, inputs, about, place)
-  placed_workbook(study, name, book, inputs, about, list(file = file, unchecked = 0L, kept = list()), rep(whole("types"), whole("lengths")))
+  placed_workbook(study, name, columns, inputs, about, list(file = file))
+}
+
+book_of_columns <- function(columns) {
+  whole <- function(key) as.integer(columns[[key]])
+  cells <- as.data.frame(lapply(columns[cell_columns], as.integer))
+  cells$number <- as.double(columns$number)
+  cells$text <- rep("", nrow(cells))
+  cells$text[whole("texts_at")] <- as.character(columns$words)
+  list(format = columns$format, sheets = data.frame(name = as.character(columns$sheets), last_row = whole("last_rows"), last_column = whole("last_columns")),
+    names = data.frame(name = as.character(columns$names), sheet = whole("name_sheets"), formula = as.character(columns$name_formulas)), cells = cells,
+    formulas = as.character(columns$formulas), notes = rep("", length(columns$formulas)), from_1904 = identical(whole("from_1904"), 1L),
+    inputs = whole("inputs"), outputs = unname(split(whole("outputs"), rep(seq_along(whole("lengths")), whole("lengths")))), types = whole("types"))
 }
 
 check_packed_book <- function(book, inputs, about, place) {

@@ -174,6 +174,6 @@ cell_formulas <- function(book, at) {
   text <- book$formulas[formula[own]]
   if (book$format == "office") text <- paste0("=", cpp_moved_formulas(text, book$cells$down[at][own], book$cells$right[at][own]))
   else text <- gsub("\\[[.]?([^]]*)\\]", "\\1", sub("^[a-z]*:?=", "=", text))
-  out[own] <- text
+  out[own] <- gsub("_xlfn[.](_xlws[.])?", "", text, ignore.case = TRUE)
   out
 }

@@ -800,6 +800,27 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_workbook_uses
+Rcpp::IntegerVector cpp_workbook_uses(Rcpp::List book);
+RcppExport SEXP _ensayo_cpp_workbook_uses(SEXP bookSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type book(bookSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_workbook_uses(book));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_calculated_cells
+Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells);
+RcppExport SEXP _ensayo_cpp_calculated_cells(SEXP bookSEXP, SEXP cellsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type book(bookSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type cells(cellsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_calculated_cells(book, cells));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
@@ -868,6 +889,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_compile_workbook", (DL_FUNC) &_ensayo_cpp_compile_workbook, 4},
     {"_ensayo_cpp_run_workbook", (DL_FUNC) &_ensayo_cpp_run_workbook, 4},
     {"_ensayo_cpp_explain_workbook", (DL_FUNC) &_ensayo_cpp_explain_workbook, 4},
+    {"_ensayo_cpp_workbook_uses", (DL_FUNC) &_ensayo_cpp_workbook_uses, 1},
+    {"_ensayo_cpp_calculated_cells", (DL_FUNC) &_ensayo_cpp_calculated_cells, 2},
     {NULL, NULL, 0}
 };
 

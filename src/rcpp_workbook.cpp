@@ -354,3 +354,22 @@ Rcpp::List cpp_explain_workbook(SEXP program, Rcpp::List columns, int output, Rc
   }
   return Rcpp::List::create(Rcpp::Named("cell") = cell, Rcpp::Named("error") = error);
 }
+
+// For each cell, how many formulas refer to it.
+// [[Rcpp::export(rng = false)]]
+Rcpp::IntegerVector cpp_workbook_uses(Rcpp::List book) {
+  const std::unique_ptr<Book> all = read_book(book);
+  const std::vector<int> uses = cell_uses(*all);
+  return Rcpp::IntegerVector(uses.begin(), uses.end());
+}
+
+// Which cells can be calculated at the values in the file.
+// [[Rcpp::export(rng = false)]]
+Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells) {
+  set_laws();
+  const std::unique_ptr<Book> all = read_book(book);
+  Compiler compiler(*all, {}, true);
+  Rcpp::LogicalVector out(cells.size());
+  for (R_xlen_t i = 0; i < cells.size(); ++i) out[i] = compiler.compile(static_cast<std::uint32_t>(cells[i]) - 1);
+  return out;
+}

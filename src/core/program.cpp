@@ -17,6 +17,9 @@ bool is_leaf(const Node& node) { return node.operation == Operation::constant ||
 // From so many operations on a run's values on, threads are worth starting.
 constexpr double worth_threads = 1e6;
 
+// Values that stay in the cache of a core, and the fewest runs that are worth a block.
+constexpr std::size_t cached_values = 100000, least_block = 64;
+
 }  // namespace
 
 // Told by exponents: all ones where a value is not finite. Adding one to such an exponent sets the sign bit.
@@ -129,14 +132,20 @@ Program::Instruction Program::instruction(std::uint32_t id, std::uint32_t out) {
   return {kernel_of(node.operation), node.table, nullptr, out, places[0], places[1], places[2], node.uniform ? 0 : single};
 }
 
-Program::Worker::Worker(const Program& program)
-    : program_(program), uniforms_(program.uniforms_), registers_(program.registers_ * block_runs),
+std::size_t Program::block() const {
+  std::size_t block = block_runs;
+  while (block > least_block && block * registers_ > cached_values) block /= 2;
+  return block;
+}
+
+Program::Worker::Worker(const Program& program, std::size_t block)
+    : program_(program), uniforms_(program.uniforms_), registers_(program.registers_ * block),
       pointers_(program.pointers_ + program.wanted_.size()) {
   for (std::uint32_t id = 0; id < program.graph_.size(); ++id) {
     if (program.needed_[id] && program.graph_.is_constant(id)) uniforms_[program.place_[id]] = program.graph_[id].value;
   }
   for (std::size_t i = 0; i < program.uniforms_; ++i) pointers_[i] = &uniforms_[i];
-  for (std::size_t i = 0; i < program.registers_; ++i) pointers_[program.uniforms_ + i] = &registers_[i * block_runs];
+  for (std::size_t i = 0; i < program.registers_; ++i) pointers_[program.uniforms_ + i] = &registers_[i * block];
 }
 
 void Program::Worker::follow(const std::vector<Instruction>& list, std::size_t n) {
@@ -178,7 +187,7 @@ const double* Program::Worker::failed(std::size_t wanted, bool& single) const {
 
 unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
                       const std::vector<double*>& out, std::vector<unsigned>& seen) const {
-  const std::size_t blocks = (n + block_runs - 1) / block_runs, count = wanted_.size();
+  const std::size_t size_of_block = block(), blocks = (n + size_of_block - 1) / size_of_block, count = wanted_.size();
   if (static_cast<double>(n) * static_cast<double>(list_.size()) < worth_threads) threads = 1;
   threads = static_cast<unsigned>(std::max<std::size_t>(1, std::min<std::size_t>(threads, blocks)));
   std::vector<std::size_t> moves(columns.size(), 0);
@@ -187,10 +196,10 @@ unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, 
   }
   std::vector<Worker> workers;
   workers.reserve(threads);
-  for (unsigned i = 0; i < threads; ++i) workers.emplace_back(*this);
+  for (unsigned i = 0; i < threads; ++i) workers.emplace_back(*this, size_of_block);
   std::vector<std::vector<unsigned>> found(threads, std::vector<unsigned>(count, 0));
-  const auto block = [&](std::size_t k, std::size_t worker, std::vector<const double*>& from, std::vector<double*>& to) {
-    const std::size_t first = k * block_runs, size = std::min(block_runs, n - first);
+  const auto one_block = [&](std::size_t k, std::size_t worker, std::vector<const double*>& from, std::vector<double*>& to) {
+    const std::size_t first = k * size_of_block, size = std::min(size_of_block, n - first);
     for (std::size_t j = 0; j < columns.size(); ++j) from[j] = columns[j] + moves[j] * first;
     for (std::size_t w = 0; w < count; ++w) to[w] = out[w] + first;
     workers[worker].calculate(from.data(), size, to.data());
@@ -208,7 +217,7 @@ unsigned Program::run(const std::vector<const double*>& columns, std::size_t n, 
   share_out_to_workers((blocks + together - 1) / together, threads, [&](std::size_t k, std::size_t worker) {
     std::vector<const double*> from(columns.size());
     std::vector<double*> to(count);
-    for (std::size_t i = k * together; i < std::min(blocks, (k + 1) * together); ++i) block(i, worker, from, to);
+    for (std::size_t i = k * together; i < std::min(blocks, (k + 1) * together); ++i) one_block(i, worker, from, to);
   });
   seen.assign(count, 0);
   unsigned warnings = 0;

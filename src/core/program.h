@@ -55,6 +55,8 @@ class Program {
   // seen of each (`seen`), and gives back what is worth a warning.
   unsigned run(const std::vector<const double*>& columns, std::size_t n, unsigned threads,
                const std::vector<double*>& out, std::vector<unsigned>& seen) const;
+  // Runs in a block of run(): fewer where a block of all that is kept on the way would not stay in the cache.
+  std::size_t block() const;
   // Why each of some runs has no value of a wanted quantity.
   std::vector<Reason> explain(const std::vector<const double*>& columns, const std::vector<std::size_t>& runs,
                               std::size_t wanted, Leads leads = is_lost_behind) const;
@@ -72,7 +74,8 @@ class Program {
   // What one thread works in: the program for up to block_runs runs at a time.
   class Worker {
    public:
-    explicit Worker(const Program& program);
+    // For blocks of up to so many runs.
+    explicit Worker(const Program& program, std::size_t block = block_runs);
     Worker(Worker&&) = default;
     Worker(const Worker&) = delete;
     // Wanted quantities of n runs into `out`; `columns` points to the first of the runs, or to the one value of single ones.

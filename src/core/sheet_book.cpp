@@ -69,5 +69,36 @@ void Book::place_arrays() {
   }
 }
 
+namespace {
+
+void count_uses(const Book& book, const Formula& formula, const Cell& cell, unsigned depth, std::vector<int>& uses) {
+  for (const Token& token : formula.tokens) {
+    if (token.part == Part::name && depth < 50) {
+      const Name* name = book.name(token.text, cell.sheet);
+      if (name) count_uses(book, name->formula, cell, depth + 1, uses);
+    }
+    if (token.part != Part::cell && token.part != Part::range) continue;
+    const std::int32_t sheet = token.on_sheet ? book.sheet_named(token.text) : cell.sheet;
+    if (sheet < 0) continue;
+    const auto moved = [](std::int32_t at, bool moves, std::int32_t by) { return at + (moves ? by : 0); };
+    const std::int32_t to_row = std::min(moved(token.to.row, token.to.row_moves, cell.down), book.last_row_of(sheet));
+    const std::int32_t to_column = std::min(moved(token.to.column, token.to.column_moves, cell.right), book.last_column_of(sheet));
+    for (std::int32_t row = moved(token.from.row, token.from.row_moves, cell.down); row <= to_row; ++row) {
+      for (std::int32_t column = moved(token.from.column, token.from.column_moves, cell.right); column <= to_column; ++column) {
+        const std::uint32_t id = book.cell_at(sheet, row, column);
+        if (id != no_cell) ++uses[id];
+      }
+    }
+  }
+}
+
+}  // namespace
+
+std::vector<int> cell_uses(const Book& book) {
+  std::vector<int> uses(book.cells.size(), 0);
+  for (const Cell& cell : book.cells) if (cell.formula >= 0) count_uses(book, book.formula_of(cell), cell, 0, uses);
+  return uses;
+}
+
 }  // namespace sheet
 }  // namespace ensayo

@@ -67,6 +67,9 @@ class Book {
   std::vector<std::int32_t> last_rows_, last_columns_;
 };
 
+// For each cell, how many formulas refer to it.
+std::vector<int> cell_uses(const Book& book);
+
 }  // namespace sheet
 }  // namespace ensayo
 

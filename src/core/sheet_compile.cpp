@@ -89,13 +89,17 @@ bool Compiler::compile(std::uint32_t root) {
     }
     state_[id] = State::open;
     waits_for.clear();
-    if (!compile_cell(id, waits_for)) return false;
+    bool good = compile_cell(id, waits_for);
     for (std::uint32_t other : waits_for) {
-      if (state_[other] == State::open) {
+      if (good && state_[other] == State::open) {
         at_cell_ = id;
-        return refuse("circle", "");
+        good = refuse("circle", "");
       }
       if (state_[other] == State::fresh) stack.push_back(other);
+    }
+    if (!good) {
+      for (std::uint32_t each : stack) if (state_[each] == State::open) state_[each] = State::fresh;
+      return false;
     }
     if (!waits_for.empty()) continue;
     stack.pop_back();
@@ -280,14 +284,16 @@ bool Compiler::take(const Token& token, bool array, const Cell& cell, std::vecto
 bool Compiler::take_function(const Token& token, bool array, const Cell& cell, std::vector<Matrix>& stack) {
   std::vector<Matrix> arguments(stack.end() - static_cast<std::ptrdiff_t>(token.count), stack.end());
   stack.resize(stack.size() - token.count);
-  const std::string& name = token.text;
+  std::string name = token.text;
   if (name == "RAND" || name == "RANDBETWEEN" || name == "RANDARRAY" || name == "RAND.NV" || name == "RANDBETWEEN.NV") return refuse("random", name);
   if (name == "TODAY" || name == "NOW") return refuse("volatile", name);
   Matrix out;
   bool taken = false;
   if (!take_choice(name, arguments, out, taken) || (!taken && !take_shape(name, arguments, cell, out, taken)) ||
       (!taken && !take_place(name, arguments, cell, out, taken))) return false;
+  if (!taken) take_lookup(name, arguments, out, taken);
   if (!taken) {
+    if (!array) take_conditions(name, arguments);
     const Definition* definition = definition_of(name);
     if (!definition) return refuse("function", name);
     const int count = static_cast<int>(token.count);
@@ -320,7 +326,7 @@ Matrix Compiler::spread(const Definition& definition, const std::vector<Matrix>&
   Matrix out;
   for (std::size_t k = 0; k < arguments.size(); ++k) {
     if (!is_single(k)) continue;
-    if (!array) arguments[k] = single(arguments[k], cell);
+    if (!array && arguments[k].reference) arguments[k] = single(arguments[k], cell);
     out.rows = std::max(out.rows, arguments[k].rows);
     out.columns = std::max(out.columns, arguments[k].columns);
   }

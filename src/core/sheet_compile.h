@@ -58,6 +58,10 @@ class Compiler {
   bool take_shape(const std::string& name, const std::vector<Matrix>& arguments, const Cell& cell, Matrix& out, bool& taken);
   bool take_place(const std::string& name, const std::vector<Matrix>& arguments, const Cell& cell, Matrix& out, bool& taken);
   bool take_index(const std::vector<Matrix>& arguments, Matrix& out, bool& taken);
+  // Look-ups of what is the same in all runs, and conditional sums whose conditions are, need no search in each run.
+  void take_lookup(const std::string& name, const std::vector<Matrix>& arguments, Matrix& out, bool& taken);
+  void take_conditions(std::string& name, std::vector<Matrix>& arguments);
+  bool all_same(const Matrix& matrix) const;
   bool take_subtotal(const std::vector<Matrix>& arguments, const Cell& cell, Matrix& out);
   bool range(std::int32_t sheet, std::int32_t row, std::int32_t column, std::int32_t to_row, std::int32_t to_column, Matrix& out);
   bool refer(const Token& token, const Cell& cell, Matrix& out);

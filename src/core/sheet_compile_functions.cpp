@@ -126,6 +126,81 @@ bool Compiler::take_index(const std::vector<Matrix>& arguments, Matrix& out, boo
   return true;
 }
 
+bool Compiler::all_same(const Matrix& matrix) const {
+  return std::all_of(matrix.nodes.begin(), matrix.nodes.end(), [&](std::uint32_t node) { return graph.is_constant(node); });
+}
+
+void Compiler::take_lookup(const std::string& name, const std::vector<Matrix>& arguments, Matrix& out, bool& taken) {
+  const bool down = name == "VLOOKUP";
+  if ((!down && name != "HLOOKUP") || arguments.size() < 3 || arguments.size() > 4 || arguments[0].nodes.size() != 1) return;
+  const Matrix& table = arguments[1];
+  double which, near;
+  if (!same_number(arguments, 2, 0, which) || !same_number(arguments, 3, arguments.size() < 4, near)) return;
+  which = std::floor(which);
+  if (which < 1 || which > (down ? table.columns : table.rows)) return;
+  Matrix keys;
+  keys.rows = down ? table.rows : 1;
+  keys.columns = down ? 1 : table.columns;
+  for (std::uint32_t k = 0; k < (down ? table.rows : table.columns); ++k) keys.nodes.push_back(table.nodes[down ? k * table.columns : k]);
+  if (!all_same(arguments[0]) || !all_same(keys)) return;
+  std::vector<std::uint32_t> operands = {arguments[0].node()};
+  operands.insert(operands.end(), keys.nodes.begin(), keys.nodes.end());
+  operands.push_back(graph.constant(near != 0, Kind::number));
+  const Shape one = {1, 1, false, false};
+  const double place = graph[apply(*definition_of("MATCH"), {one, {keys.rows, keys.columns, true, false}, one}, operands)].value;
+  taken = true;
+  const std::size_t at = static_cast<std::size_t>(place) - 1, beside = static_cast<std::size_t>(which) - 1;
+  if (is_error(place)) out = constant(place);
+  else out.nodes = {table.nodes[down ? at * table.columns + beside : beside * table.columns + at]};
+}
+
+// Cells that miss a condition which is the same in all runs are left out, and so is the condition.
+void Compiler::take_conditions(std::string& name, std::vector<Matrix>& arguments) {
+  const bool single = name == "SUMIF" || name == "AVERAGEIF";
+  const bool many = name == "SUMIFS" || name == "AVERAGEIFS" || name == "MINIFS" || name == "MAXIFS" || name == "COUNTIFS";
+  if ((!single && !many) || arguments.size() < 2) return;
+  const std::size_t first = name == "COUNTIFS" || single ? 0 : 1, size = arguments[first].nodes.size();
+  if (single && (arguments.size() < 3 || arguments[2].nodes.size() != size)) return;
+  std::vector<std::size_t> same, open;
+  for (std::size_t k = first; k + 1 < arguments.size() && !(single && k > 0); k += 2) {
+    if (arguments[k].nodes.size() != size || arguments[k + 1].nodes.size() != 1 || arguments[k].rows != arguments[first].rows) return;
+    (all_same(arguments[k]) && all_same(arguments[k + 1]) ? same : open).push_back(k);
+  }
+  if (same.empty() || (!single && first == 1 && arguments[0].nodes.size() != size)) return;
+  std::vector<Criterion> criteria;
+  for (std::size_t k : same) criteria.emplace_back(graph[arguments[k + 1].node()].value, book_.setting.texts);
+  std::vector<std::size_t> kept;
+  for (std::size_t j = 0; j < size; ++j) {
+    bool met = true;
+    for (std::size_t c = 0; c < same.size() && met; ++c) met = criteria[c].met(graph[arguments[same[c]].nodes[j]].value);
+    if (met) kept.push_back(j);
+  }
+  if (kept.empty()) return;
+  const auto reduced = [&](const Matrix& from) {
+    Matrix out;
+    out.reference = from.reference;
+    out.rows = static_cast<std::uint32_t>(kept.size());
+    for (std::size_t j : kept) out.nodes.push_back(from.nodes[j]);
+    return out;
+  };
+  std::vector<Matrix> left;
+  if (single || (open.empty() && first == 1)) {
+    // without a condition it is a plain sum
+    left = {reduced(arguments[single ? 2 : 0])};
+    name.resize(name.find("IF"));
+  } else if (open.empty()) {
+    left = {constant(static_cast<double>(kept.size()))};
+    name = "SUM";
+  } else {
+    if (first == 1) left.push_back(reduced(arguments[0]));
+    for (std::size_t k : open) {
+      left.push_back(reduced(arguments[k]));
+      left.push_back(arguments[k + 1]);
+    }
+  }
+  arguments = std::move(left);
+}
+
 // Cells that are subtotals themselves do not count.
 bool Compiler::take_subtotal(const std::vector<Matrix>& arguments, const Cell& cell, Matrix& out) {
   static const char* const names[] = {"AVERAGE", "COUNT", "COUNTA", "MAX", "MIN", "PRODUCT", "STDEV", "STDEVP", "SUM", "VAR", "VARP"};

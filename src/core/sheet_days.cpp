@@ -3,7 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
+#include <vector>
 
 #include "sheet_date.h"
 
@@ -227,8 +227,8 @@ double difference_in(const Frame& frame) {
 // Days that are not worked: an argument of dates, and which days of the week.
 struct WorkingWeek {
   bool off[7] = {false, false, false, false, false, true, true};
-  std::set<long> holidays;
-  bool worked(long day) const { return !off[weekday_of(day)] && holidays.count(day) == 0; }
+  std::vector<long> holidays;    // each once
+  bool is_holiday(long day) const { return std::find(holidays.begin(), holidays.end(), day) != holidays.end(); }
 };
 
 double read_holidays(const Frame& frame, std::size_t argument, WorkingWeek& week) {
@@ -238,7 +238,8 @@ double read_holidays(const Frame& frame, std::size_t argument, WorkingWeek& week
     if (is_type(x, Type::empty)) continue;
     x = as_number(x, frame.texts());
     if (is_error(x)) return x;
-    week.holidays.insert(static_cast<long>(std::floor(x)) + (frame.setting().from_1904 ? 1462 : 0));
+    const long day = static_cast<long>(std::floor(x)) + (frame.setting().from_1904 ? 1462 : 0);
+    if (!week.is_holiday(day)) week.holidays.push_back(day);
   }
   return 0;
 }
@@ -296,9 +297,11 @@ double working_day(const Frame& frame, std::size_t holidays, bool own_week) {
   if (wrong != 0) return wrong;
   if (std::fabs(left) > 1e6) return fault(Error::number);
   const long step = left < 0 ? -1 : 1;
+  int weekday = weekday_of(day);
   for (left = std::fabs(left); left > 0;) {
     day += step;
-    if (week.worked(day)) --left;
+    weekday = (weekday + static_cast<int>(step) + 7) % 7;
+    if (!week.off[weekday] && !week.is_holiday(day)) --left;
   }
   return day < 0 ? fault(Error::number) : frame.from_day(static_cast<double>(day));
 }

@@ -52,6 +52,22 @@ double conditions(const Frame& frame, std::size_t& hold, std::size_t& all) {
   return all == 0 ? error_value(Error::value) : 0;
 }
 
+// Of logical values at once, run by run where there is something else. `all`: whether all must hold, or one.
+template <bool all>
+void hold_together(const Call& call, const Arguments& arguments, std::size_t n) {
+  const double yes = logical_value(true), no = logical_value(false);
+  const std::uint64_t yes_bits = bits_of(yes), no_bits = bits_of(no);
+  for (std::size_t i = 0; i < n; ++i) {
+    bool out = all, plain = true;
+    for (std::size_t k = 0; k < arguments.count && plain; ++k) {
+      const std::uint64_t bits = bits_of(arguments.at(k, i));
+      plain = bits == yes_bits || bits == no_bits;
+      out = all ? out && bits == yes_bits : out || bits == yes_bits;
+    }
+    arguments.out[i] = plain ? (out ? yes : no) : call.in_run(arguments, i);
+  }
+}
+
 double all_hold(const Frame& frame) {
   std::size_t hold, all;
   const double fault = conditions(frame, hold, all);
@@ -139,7 +155,10 @@ double not_available(const Frame&) { return error_value(Error::missing); }
 std::vector<Definition> logic_definitions() {
   Definition choice = {"IF", 2, 3, "v", nullptr};
   choice.block = choose;
-  return {choice, {"AND", 1, -1, "r", all_hold}, {"OR", 1, -1, "r", any_holds}, {"XOR", 1, -1, "r", odd_hold}, {"NOT", 1, 1, "v", holds_not},
+  Definition both = {"AND", 1, -1, "r", all_hold}, either = {"OR", 1, -1, "r", any_holds};
+  both.block = hold_together<true>;
+  either.block = hold_together<false>;
+  return {choice, both, either, {"XOR", 1, -1, "r", odd_hold}, {"NOT", 1, 1, "v", holds_not},
           {"TRUE", 0, 0, "", yes}, {"FALSE", 0, 0, "", no}, {"NA", 0, 0, "", not_available},
           {"IFERROR", 2, 2, "v", unless_error}, {"IFNA", 2, 2, "v", unless_missing}, {"IFS", 2, -1, "v", first_that_holds},
           {"SWITCH", 3, -1, "v", of_value}, {"ISNUMBER", 1, 1, "v", is_number}, {"ISTEXT", 1, 1, "v", is_of_type<Type::text>},

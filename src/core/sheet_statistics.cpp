@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "program.h"
+
 namespace ensayo {
 namespace sheet {
 
@@ -29,6 +31,39 @@ double mean_of(const std::vector<double>& x) { return sum_of(x) / static_cast<do
 double average(std::vector<double>& x) { return x.empty() ? fault(Error::division) : mean_of(x); }
 double least(std::vector<double>& x) { return x.empty() ? 0 : *std::min_element(x.begin(), x.end()); }
 double most(std::vector<double>& x) { return x.empty() ? 0 : *std::max_element(x.begin(), x.end()); }
+
+struct Smaller { static double of(double x, double y) { return y < x ? y : x; } };
+struct Larger { static double of(double x, double y) { return y > x ? y : x; } };
+
+// Column after column; only where something is no number runs are looked at one by one.
+template <class Rule>
+void extreme_of_columns(const Call& call, const Arguments& arguments, std::size_t n) {
+  const bool cells = std::all_of(call.shapes.begin(), call.shapes.end(), [](const Shape& shape) { return shape.reference; });
+  double* __restrict out = arguments.out;
+  bool odd = arguments.count == 0, begun = false;
+  double same = 0;
+  bool any_same = false;
+  for (std::size_t k = 0; k < arguments.count && !odd; ++k) {
+    const double* __restrict x = arguments.values[k];
+    if (arguments.single[k]) {
+      if (std::isfinite(*x)) {
+        same = any_same ? Rule::of(same, *x) : *x;
+        any_same = true;
+      } else odd = !(cells && (is_type(*x, Type::empty) || is_type(*x, Type::text)));
+      continue;
+    }
+    odd = !all_finite(x, n);
+    if (odd) break;
+    if (begun) for (std::size_t i = 0; i < n; ++i) out[i] = Rule::of(out[i], x[i]);
+    else std::copy(x, x + n, out);
+    begun = true;
+  }
+  if (odd || !begun) {
+    for (std::size_t i = 0; i < n; ++i) out[i] = call.in_run(arguments, i);
+  } else if (any_same) {
+    for (std::size_t i = 0; i < n; ++i) out[i] = Rule::of(out[i], same);
+  }
+}
 
 double squares_about_mean(const std::vector<double>& x) {
   const double mean = mean_of(x);
@@ -272,7 +307,10 @@ double standardised(const Frame& frame) {
 }  // namespace
 
 std::vector<Definition> statistics_definitions() {
-  return {{"AVERAGE", 1, -1, "r", of_numbers<average>}, {"MIN", 1, -1, "r", of_numbers<least>}, {"MAX", 1, -1, "r", of_numbers<most>},
+  Definition smallest = {"MIN", 1, -1, "r", of_numbers<least>}, largest = {"MAX", 1, -1, "r", of_numbers<most>};
+  smallest.block = extreme_of_columns<Smaller>;
+  largest.block = extreme_of_columns<Larger>;
+  return {smallest, largest, {"AVERAGE", 1, -1, "r", of_numbers<average>},
           {"MEDIAN", 1, -1, "r", of_numbers<median>}, {"STDEV", 1, -1, "r", of_numbers<deviation>}, {"STDEV.S", 1, -1, "r", of_numbers<deviation>},
           {"STDEVP", 1, -1, "r", of_numbers<deviation_of_all>}, {"STDEV.P", 1, -1, "r", of_numbers<deviation_of_all>},
           {"VAR", 1, -1, "r", of_numbers<variance>}, {"VAR.S", 1, -1, "r", of_numbers<variance>},

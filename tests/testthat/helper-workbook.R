@@ -33,3 +33,26 @@ differing_cases <- function(book) {
   }, NA)
   cell_formulas(book, at[wrong])
 }
+
+# A workbook of one sheet, Model, whose cells A1, A2, ... hold these formulas or numbers.
+book_of <- function(..., value = NULL) {
+  texts <- c(...)
+  numbers <- suppressWarnings(as.numeric(texts))
+  formula <- ifelse(is.na(numbers), cumsum(is.na(numbers)), 0L)
+  n <- length(texts)
+  stored <- rep(if (is.null(value)) NA_real_ else value, length.out = n)
+  known <- !is.na(numbers) | !is.na(stored)
+  cells <- data.frame(sheet = 1L, row = seq_len(n), column = 1L, type = ifelse(known, 0L, 4L), number = ifelse(is.na(numbers), ifelse(is.na(stored), 0, stored), numbers),
+    text = "", shown = 0L, formula = as.integer(formula), down = 0L, right = 0L, array_rows = 0L, array_columns = 0L)
+  list(format = "office", sheets = data.frame(name = "Model", last_row = n, last_column = 1L), names = data.frame(name = character(), sheet = integer(), formula = character()),
+    cells = cells, formulas = texts[is.na(numbers)], notes = rep("", sum(is.na(numbers))), from_1904 = FALSE)
+}
+
+# What a formula gives; its error's name, or why it cannot be read.
+formula_value <- function(formula) {
+  made <- cpp_compile_workbook(book_of(formula), integer(), 1L, TRUE)
+  if (!is.null(made$refusal)) stop(made$refusal$why, ": ", made$refusal$what)
+  switch(made$values$type + 1, made$values$number, made$values$text, made$values$number == 1, made$values$text, "")
+}
+
+formula_fault <- function(formula) tryCatch(formula_value(formula), error = conditionMessage)

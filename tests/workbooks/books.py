@@ -131,11 +131,11 @@ def tariff():
 
 
 def estimate():
-    """A cost estimate: items by category, conditional sums, a share for what is not foreseen."""
-    book = Book("An estimate of 60 items")
+    """A cost estimate of 300 items by category, conditional sums, a share for what is not foreseen."""
+    book = Book("An estimate of 300 items")
     book.sheet("Inputs")
     kinds = ["civil", "pipes", "pumps", "control"]
-    for i in range(60):
+    for i in range(300):
         book.put("A%d" % (i + 2), "item %d" % (i + 1))
         book.put("B%d" % (i + 2), kinds[i % 4])
         book.put("C%d" % (i + 2), 10 + (i * 37) % 90)
@@ -146,32 +146,32 @@ def estimate():
     book.sheet("Result")
     for i, kind in enumerate(kinds):
         book.put("A%d" % (i + 1), kind)
-        book.put("B%d" % (i + 1), "=SUMIF(Inputs!$B$2:$B$61,A%d,Inputs!$E$2:$E$61)" % (i + 1))
-        book.put("C%d" % (i + 1), "=COUNTIFS(Inputs!$B$2:$B$61,A%d,Inputs!$E$2:$E$61,\">1000\")" % (i + 1))
+        book.put("B%d" % (i + 1), "=SUMIF(Inputs!$B$2:$B$301,A%d,Inputs!$E$2:$E$301)" % (i + 1))
+        book.put("C%d" % (i + 1), "=COUNTIFS(Inputs!$B$2:$B$301,A%d,Inputs!$E$2:$E$301,\">1000\")" % (i + 1))
         book.put("D%d" % (i + 1), "=ROUNDUP(B%d/50,0)*50" % (i + 1))
     book.put("B6", "=SUM(B1:B4)*(1+Inputs!G1)*Inputs!G2")
-    book.put("B7", "=LARGE(Inputs!E2:E61,1)+LARGE(Inputs!E2:E61,2)")
-    book.put("B8", "=SUMPRODUCT((Inputs!E2:E61>500)*Inputs!E2:E61)")
-    book.put("B9", "=MEDIAN(Inputs!E2:E61)")
-    book.put("B10", "=IF(B6>100000,\"large\",\"small\")&\" \"&TEXT(B6,\"#,##0\")")
-    book.put("B11", "=INDEX(Inputs!A2:A61,MATCH(MAX(Inputs!E2:E61),Inputs!E2:E61,0))")
-    book.put("B12", "=SUBTOTAL(9,B1:B4)+AVERAGEIF(Inputs!B2:B61,\"p*\",Inputs!E2:E61)")
+    book.put("B7", "=LARGE(Inputs!E2:E301,1)+LARGE(Inputs!E2:E301,2)")
+    book.put("B8", "=SUMPRODUCT((Inputs!E2:E301>500)*Inputs!E2:E301)")
+    book.put("B9", "=MEDIAN(Inputs!E2:E301)")
+    book.put("B10", "=IF(B6>450000,\"large\",\"small\")&\" \"&TEXT(B6,\"#,##0\")")
+    book.put("B11", "=INDEX(Inputs!A2:A301,MATCH(MAX(Inputs!E2:E301),Inputs!E2:E301,0))")
+    book.put("B12", "=SUBTOTAL(9,B1:B4)+AVERAGEIF(Inputs!B2:B301,\"p*\",Inputs!E2:E301)")
     book.save("estimate", [("Inputs!C5", 1, 400), ("Inputs!D12", 1, 300), ("Inputs!C33", 1, 900), ("Inputs!G1", 0, 0.3)],
               result_cells(1, 2, 3, 4, 6, 7, 8, 9, 10, 11, 12) + ["Result!C%d" % i for i in range(1, 5)] + ["Result!D1"])
 
 
 def schedule():
     """Works with dates: working days, holidays, the latest of several."""
-    book = Book("A schedule of twelve pieces of work")
+    book = Book("A schedule of 100 pieces of work")
     book.sheet("Inputs")
     book.put("B1", 46090, "date")
     for i, day in enumerate([46115, 46143, 46250]):
         book.put("D%d" % (i + 1), day, "date")
-    for i in range(12):
+    for i in range(100):
         book.put("A%d" % (i + 3), "work %d" % (i + 1))
         book.put("B%d" % (i + 3), 5 + (i * 7) % 13)
     book.sheet("Plan")
-    for i in range(12):
+    for i in range(100):
         row = i + 1
         after = [max(1, row - k) for k in (1, 3)]
         start = "=Inputs!B1" if i == 0 else "=WORKDAY(MAX(%s),1,Inputs!$D$1:$D$3)" % ",".join("B%d" % k for k in sorted(set(after)))
@@ -179,17 +179,17 @@ def schedule():
         book.put("B%d" % row, "=WORKDAY(A%d,ROUND(Inputs!B%d,0),Inputs!$D$1:$D$3)" % (row, i + 3), "date")
         book.put("C%d" % row, "=NETWORKDAYS(A%d,B%d,Inputs!$D$1:$D$3)" % (row, row))
     book.sheet("Result")
-    book.put("B1", "=MAX(Plan!B1:B12)", "date")
+    book.put("B1", "=MAX(Plan!B1:B100)", "date")
     book.put("B2", "=B1-Inputs!B1")
     book.put("B3", "=YEAR(B1)*100+MONTH(B1)")
     book.put("B4", "=EOMONTH(B1,0)", "date")
     book.put("B5", "=WEEKDAY(B1,2)")
     book.put("B6", "=DATEDIF(Inputs!B1,B1,\"m\")")
-    book.put("B7", "=SUM(Plan!C1:C12)*8/24")
-    book.put("B8", "=IF(B1>DATE(2026,9,30),\"late\",\"in time\")")
+    book.put("B7", "=SUM(Plan!C1:C100)*8/24")
+    book.put("B8", "=IF(B1>DATE(2029,6,30),\"late\",\"in time\")")
     book.put("B9", "=YEARFRAC(Inputs!B1,B1)")
-    book.put("B10", "=B1<=DATE(2026,9,30)")
-    book.save("schedule", [("Inputs!B1", 46000, 46400), ("Inputs!B4", 1, 30), ("Inputs!B8", 1, 30), ("Inputs!B12", 1, 30)],
+    book.put("B10", "=B1<=DATE(2029,6,30)")
+    book.save("schedule", [("Inputs!B1", 46000, 46400), ("Inputs!B4", 1, 30), ("Inputs!B28", 1, 30), ("Inputs!B82", 1, 30)],
               result_cells(1, 2, 3, 4, 5, 6, 7, 8, 9, 10))
 
 
