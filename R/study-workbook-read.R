@@ -83,9 +83,9 @@ workbook_candidates <- function(workbook, outputs = NULL, change = 0.01) {
   candidate_table(book, cells, change)
 }
 
-# Numbers that formulas calculate and no other formula uses, by the places at which they stand.
+# Numbers that formulas calculate and no other formula uses, by the places at which they stand. Dates are seldom results.
 end_cells <- function(book) {
-  ends <- which(book$cells$formula > 0 & book$cells$type == 0 & cpp_workbook_uses(book) == 0)
+  ends <- which(book$cells$formula > 0 & book$cells$type %in% c(0, 4) & book$cells$shown != 3 & cpp_workbook_uses(book) == 0)
   stats::setNames(ends, cell_places(book, ends))
 }
 

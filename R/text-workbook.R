@@ -147,6 +147,7 @@ workbook_of <- function(format, book, sheets) {
 
 # A cell's place as people write it.
 place_texts <- function(sheets, row, column) {
+  if (length(row) == 0) return(character())
   plain <- grepl("^[A-Za-z_\u00c0-\u024f][A-Za-z0-9_.\u00c0-\u024f]*$", sheets)
   paste0(ifelse(plain, sheets, paste0("'", gsub("'", "''", sheets), "'")), "!", column_letters(column), row)
 }

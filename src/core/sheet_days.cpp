@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <vector>
 
 #include "sheet_date.h"
@@ -17,7 +18,7 @@ double fault(Error error) { return error_value(error); }
 // A day of an argument, without its time.
 bool whole_day(const Frame& frame, std::size_t argument, long& out, double& wrong) {
   if (!frame.day(argument, wrong)) return false;
-  out = static_cast<long>(std::floor(wrong));
+  out = static_cast<long>(wrong);  // days are not below 0
   return true;
 }
 
@@ -224,11 +225,58 @@ double difference_in(const Frame& frame) {
   return fault(Error::number);
 }
 
-// Days that are not worked: an argument of dates, and which days of the week.
+// Days that are not worked: days of the week, and dates.
 struct WorkingWeek {
   bool off[7] = {false, false, false, false, false, true, true};
-  std::vector<long> holidays;    // each once
+  std::vector<long> holidays;     // each once
+
   bool is_holiday(long day) const { return std::find(holidays.begin(), holidays.end(), day) != holidays.end(); }
+
+  long worked_a_week() const { return 7 - std::count(off, off + 7, true); }
+
+  // Working days from one day to another, both counted.
+  long between(long first, long last) const {
+    const long weeks = (last - first + 1) / 7;
+    long count = weeks * worked_a_week();
+    int weekday = weekday_of(first);
+    for (long left = last - first + 1 - weeks * 7; left > 0; --left) {
+      count += !off[weekday];
+      weekday = weekday == 6 ? 0 : weekday + 1;
+    }
+    for (long day : holidays) count -= day >= first && day <= last && !off[weekday_of(day)];
+    return count;
+  }
+
+  // The day so many working days after another, or before it.
+  long after(long day, long days) const {
+    const int step = days < 0 ? -1 : 1;
+    int weekday = weekday_of(day);
+    const auto move = [&](long left) {
+      const long weeks = left / worked_a_week();
+      day += step * 7 * weeks;
+      for (left -= weeks * worked_a_week(); left > 0;) {
+        day += step;
+        weekday = step > 0 ? (weekday == 6 ? 0 : weekday + 1) : (weekday == 0 ? 6 : weekday - 1);
+        if (!off[weekday]) --left;
+      }
+      // whole weeks may have ended on a day off
+      while (off[weekday]) {
+        day -= step;
+        weekday = step > 0 ? (weekday == 0 ? 6 : weekday - 1) : (weekday == 6 ? 0 : weekday + 1);
+      }
+    };
+    // each holiday on the way is a day more, on whose way there may be others
+    for (long left = std::labs(days); left > 0;) {
+      const long begin = day;
+      move(left);
+      left = 0;
+      for (long holiday : holidays) {
+        const bool passed = step > 0 ? holiday > begin && holiday <= day : holiday < begin && holiday >= day;
+        left += passed && !off[weekday_of(holiday)];
+      }
+    }
+    return day;
+  }
 };
 
 double read_holidays(const Frame& frame, std::size_t argument, WorkingWeek& week) {
@@ -264,49 +312,47 @@ double read_weekend(const Frame& frame, std::size_t argument, WorkingWeek& week)
   return 0;
 }
 
-double working_days(const Frame& frame, std::size_t holidays, bool own_week) {
+double days_worked(const Frame& frame, const WorkingWeek& week) {
   long from, to;
   double wrong;
-  WorkingWeek week;
   if (!whole_day(frame, 0, from, wrong) || !whole_day(frame, 1, to, wrong)) return wrong;
-  if (own_week) wrong = read_weekend(frame, 2, week);
-  if (own_week && wrong != 0) return wrong;
-  wrong = read_holidays(frame, holidays, week);
-  if (wrong != 0) return wrong;
-  const long first = std::min(from, to), last = std::max(from, to);
-  long count = 0;
-  const long whole = (last - first + 1) / 7;
-  for (int k = 0; k < 7; ++k) count += week.off[k] ? 0 : whole;
-  for (long day = first + whole * 7; day <= last; ++day) count += !week.off[weekday_of(day)];
-  for (long day : week.holidays) count -= day >= first && day <= last && !week.off[weekday_of(day)];
+  const long count = week.between(std::min(from, to), std::max(from, to));
   return static_cast<double>(from <= to ? count : -count);
 }
-double network_days(const Frame& frame) { return working_days(frame, 2, false); }
-double network_days_of_week(const Frame& frame) { return working_days(frame, 3, true); }
 
-double working_day(const Frame& frame, std::size_t holidays, bool own_week) {
+double working_day(const Frame& frame, const WorkingWeek& week) {
   long day;
   double wrong, left;
-  WorkingWeek week;
   if (!whole_day(frame, 0, day, wrong)) return wrong;
   if (!frame.number(1, left)) return left;
-  left = std::trunc(left);
-  if (own_week) wrong = read_weekend(frame, 2, week);
-  if (own_week && wrong != 0) return wrong;
-  wrong = read_holidays(frame, holidays, week);
-  if (wrong != 0) return wrong;
   if (std::fabs(left) > 1e6) return fault(Error::number);
-  const long step = left < 0 ? -1 : 1;
-  int weekday = weekday_of(day);
-  for (left = std::fabs(left); left > 0;) {
-    day += step;
-    weekday = (weekday + static_cast<int>(step) + 7) % 7;
-    if (!week.off[weekday] && !week.is_holiday(day)) --left;
-  }
+  day = week.after(day, static_cast<long>(left));
   return day < 0 ? fault(Error::number) : frame.from_day(static_cast<double>(day));
 }
-double work_day(const Frame& frame) { return working_day(frame, 2, false); }
-double work_day_of_week(const Frame& frame) { return working_day(frame, 3, true); }
+
+// The days off are read once where they are the same in all runs.
+template <double (*of)(const Frame&, const WorkingWeek&), bool own_week>
+void in_week(const Call& call, const Arguments& arguments, std::size_t n) {
+  const bool same = are_single(call, arguments, 2, 1);
+  double wrong = 0;
+  WorkingWeek week;
+  for (std::size_t i = 0; i < n; ++i) {
+    const Frame frame(call, arguments, i);
+    if (i == 0 || !same) {
+      week = WorkingWeek();
+      wrong = own_week ? read_weekend(frame, 2, week) : 0;
+      if (wrong == 0) wrong = read_holidays(frame, own_week ? 3 : 2, week);
+    }
+    arguments.out[i] = wrong != 0 ? wrong : of(frame, week);
+    if (!std::isfinite(arguments.out[i])) arguments.out[i] = error_value(error_of(arguments.out[i]));
+  }
+}
+
+Definition of_week(const char* name, int most, const char* takes, void (*block)(const Call&, const Arguments&, std::size_t)) {
+  Definition out = {name, 2, most, takes, nullptr};
+  out.block = block;
+  return out;
+}
 
 double date_written(const Frame& frame) {
   std::string text;
@@ -324,8 +370,8 @@ std::vector<Definition> date_definitions() {
           {"TIME", 3, 3, "v", time}, {"WEEKDAY", 1, 2, "v", weekday}, {"WEEKNUM", 1, 2, "v", week}, {"ISOWEEKNUM", 1, 1, "v", iso_week},
           {"EDATE", 2, 2, "v", months_later}, {"EOMONTH", 2, 2, "v", month_end}, {"DAYS", 2, 2, "v", days_between},
           {"DAYS360", 2, 3, "v", days_360}, {"YEARFRAC", 2, 3, "v", year_share}, {"DATEDIF", 3, 3, "v", difference_in},
-          {"NETWORKDAYS", 2, 3, "vvr", network_days}, {"NETWORKDAYS.INTL", 2, 4, "vvvr", network_days_of_week},
-          {"WORKDAY", 2, 3, "vvr", work_day}, {"WORKDAY.INTL", 2, 4, "vvvr", work_day_of_week}, {"DATEVALUE", 1, 1, "v", date_written}};
+          of_week("NETWORKDAYS", 3, "vvr", in_week<days_worked, false>), of_week("NETWORKDAYS.INTL", 4, "vvvr", in_week<days_worked, true>),
+          of_week("WORKDAY", 3, "vvr", in_week<working_day, false>), of_week("WORKDAY.INTL", 4, "vvvr", in_week<working_day, true>), {"DATEVALUE", 1, 1, "v", date_written}};
 }
 
 }  // namespace sheet

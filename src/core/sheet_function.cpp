@@ -193,6 +193,17 @@ Criterion::Criterion(double value, const Texts& texts) : texts_(texts), value_(v
 }
 
 bool Criterion::met(double x) const {
+  if (!is_pattern_ && std::isfinite(x) && std::isfinite(value_)) {
+    const bool same = nearly_equal(x, value_);
+    switch (order_) {
+      case Order::equal: return same;
+      case Order::unequal: return !same;
+      case Order::less: return !same && x < value_;
+      case Order::at_most: return same || x < value_;
+      case Order::more: return !same && x > value_;
+      case Order::at_least: return same || x > value_;
+    }
+  }
   const Type type = type_of(x);
   if (is_pattern_) {
     if (wants_empty_) return (type == Type::empty) == (order_ == Order::equal);

@@ -124,6 +124,14 @@ class Criterion {
   bool is_pattern_ = false, wants_empty_ = false;
 };
 
+// Whether some arguments are the same in all runs: from one on, each so many.
+inline bool are_single(const Call& call, const Arguments& arguments, std::size_t first, std::size_t step) {
+  for (std::size_t k = first; k < call.shapes.size(); k += step) {
+    for (std::size_t j = 0; j < call.shapes[k].size(); ++j) if (!arguments.single[call.first[k] + j]) return false;
+  }
+  return true;
+}
+
 // Whether a text is as a pattern with ? and * says, "~" before what is meant as it stands; both folded.
 bool matches(const std::string& pattern, const std::string& text);
 

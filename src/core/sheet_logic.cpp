@@ -2,18 +2,11 @@
 #include "sheet_function.h"
 
 #include <cmath>
-#include <cstring>
 
 namespace ensayo {
 namespace sheet {
 
 namespace {
-
-std::uint64_t bits_of(double x) {
-  std::uint64_t bits;
-  std::memcpy(&bits, &x, sizeof bits);
-  return bits;
-}
 
 // Of what is chosen, an argument that is left out is 0.
 double chosen(double x) { return is_type(x, Type::empty) ? 0 : x; }

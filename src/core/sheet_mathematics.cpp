@@ -234,22 +234,37 @@ struct SquaresLess { static double of(double x, double y) { return x * x - y * y
 struct SquaresMore { static double of(double x, double y) { return x * x + y * y; } };
 struct SquareOfLess { static double of(double x, double y) { return (x - y) * (x - y); } };
 
-// Cells that meet all conditions: pairs of a range and a criterion from argument `first` on. Gives an error where their
-// shapes differ, or 0.
-template <class Use>
-double each_that_meets(const Frame& frame, std::size_t first, const Use& use) {
-  std::vector<Criterion> criteria;
-  const std::size_t size = frame.shape(first).size();
+// Conditions of pairs of a range and a criterion, from argument `first` on. Gives an error where their shapes differ, or 0.
+double read_criteria(const Frame& frame, std::size_t first, std::vector<Criterion>& criteria) {
+  criteria.clear();
   for (std::size_t k = first; k + 1 < frame.count(); k += 2) {
-    if (frame.shape(k).size() != size || frame.shape(k).rows != frame.shape(first).rows) return fault(Error::value);
+    if (frame.shape(k).size() != frame.shape(first).size() || frame.shape(k).rows != frame.shape(first).rows) return fault(Error::value);
     criteria.emplace_back(frame.at(k + 1), frame.texts());
   }
-  for (std::size_t j = 0; j < size; ++j) {
+  return 0;
+}
+
+// Cells that meet all conditions.
+template <class Use>
+void each_that_meets(const Frame& frame, std::size_t first, const std::vector<Criterion>& criteria, const Use& use) {
+  for (std::size_t j = 0; j < frame.shape(first).size(); ++j) {
     bool met = true;
     for (std::size_t c = 0; c < criteria.size() && met; ++c) met = criteria[c].met(frame.at(first + 2 * c, j));
     if (met) use(j);
   }
-  return 0;
+}
+
+// A function of a call in one run and its conditions, which are read once where they are the same in all runs.
+template <std::size_t first, double (*of)(const Frame&, const std::vector<Criterion>&)>
+void with_criteria(const Call& call, const Arguments& arguments, std::size_t n) {
+  const bool same = are_single(call, arguments, first + 1, 2);
+  std::vector<Criterion> criteria;
+  double wrong = 0;
+  for (std::size_t i = 0; i < n; ++i) {
+    const Frame frame(call, arguments, i);
+    if (i == 0 || !same) wrong = read_criteria(frame, first, criteria);
+    arguments.out[i] = wrong != 0 ? wrong : of(frame, criteria);
+  }
 }
 
 struct Tally {
@@ -267,54 +282,59 @@ struct Tally {
 };
 
 // SUMIF and AVERAGEIF: a range, a criterion, and perhaps what is added instead, whose shape is the range's.
-double tally_if(const Frame& frame, Tally& tally) {
-  const bool own = !frame.has(2);
-  const Criterion criterion(frame.at(1), frame.texts());
-  if (!own && frame.shape(2).size() != frame.shape(0).size()) return fault(Error::value);
-  for (std::size_t j = 0; j < frame.shape(0).size(); ++j) if (criterion.met(frame.at(0, j))) tally.take(frame.at(own ? 0 : 2, j));
+double tally_if(const Frame& frame, const std::vector<Criterion>& criteria, Tally& tally) {
+  const std::size_t added = frame.has(2) ? 2 : 0;
+  if (frame.shape(added).size() != frame.shape(0).size()) return fault(Error::value);
+  each_that_meets(frame, 0, criteria, [&](std::size_t j) { tally.take(frame.at(added, j)); });
   return tally.wrong;
 }
 
-double sum_if(const Frame& frame) {
+double sum_if(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_if(frame, tally);
+  const double wrong = tally_if(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.sum.value();
 }
-double average_if(const Frame& frame) {
+double average_if(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_if(frame, tally);
+  const double wrong = tally_if(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
 }
 
-double tally_ifs(const Frame& frame, Tally& tally) {
+double tally_ifs(const Frame& frame, const std::vector<Criterion>& criteria, Tally& tally) {
   if (frame.shape(0).size() != frame.shape(1).size()) return fault(Error::value);
-  const double wrong = each_that_meets(frame, 1, [&](std::size_t j) { tally.take(frame.at(0, j)); });
-  return wrong != 0 ? wrong : tally.wrong;
+  each_that_meets(frame, 1, criteria, [&](std::size_t j) { tally.take(frame.at(0, j)); });
+  return tally.wrong;
 }
-double sum_ifs(const Frame& frame) {
+double sum_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, tally);
+  const double wrong = tally_ifs(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.sum.value();
 }
-double average_ifs(const Frame& frame) {
+double average_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, tally);
+  const double wrong = tally_ifs(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
 }
-double least_ifs(const Frame& frame) {
+double least_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, tally);
+  const double wrong = tally_ifs(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.least;
 }
-double most_ifs(const Frame& frame) {
+double most_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, tally);
+  const double wrong = tally_ifs(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.most;
 }
-double count_ifs(const Frame& frame) {
+double count_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   double count = 0;
-  const double wrong = each_that_meets(frame, 0, [&](std::size_t) { ++count; });
-  return wrong != 0 ? wrong : count;
+  each_that_meets(frame, 0, criteria, [&](std::size_t) { ++count; });
+  return count;
+}
+
+Definition by_criteria(const char* name, int least, int most, const char* takes, void (*block)(const Call&, const Arguments&, std::size_t)) {
+  Definition out = {name, least, most, takes, nullptr};
+  out.block = block;
+  return out;
 }
 
 Definition one(const char* name, double (*of)(double)) {
@@ -338,10 +358,10 @@ std::vector<Definition> mathematics_definitions() {
   products.flags = takes_array;
   return {sums, products, {"PRODUCT", 1, -1, "r", product}, {"SUMSQ", 1, -1, "r", sum_of_squares},
           {"SUMX2MY2", 2, 2, "r", over_pairs<SquaresLess>}, {"SUMX2PY2", 2, 2, "r", over_pairs<SquaresMore>},
-          {"SUMXMY2", 2, 2, "r", over_pairs<SquareOfLess>}, {"SUMIF", 2, 3, "rvr", sum_if}, {"AVERAGEIF", 2, 3, "rvr", average_if},
-          {"COUNTIF", 2, 2, "rv", count_ifs}, {"SUMIFS", 3, -1, "rrv", sum_ifs},
-          {"AVERAGEIFS", 3, -1, "rrv", average_ifs}, {"MINIFS", 3, -1, "rrv", least_ifs},
-          {"MAXIFS", 3, -1, "rrv", most_ifs}, {"COUNTIFS", 2, -1, "rv", count_ifs},
+          {"SUMXMY2", 2, 2, "r", over_pairs<SquareOfLess>}, by_criteria("SUMIF", 2, 3, "rvr", with_criteria<0, sum_if>), by_criteria("AVERAGEIF", 2, 3, "rvr", with_criteria<0, average_if>),
+          by_criteria("COUNTIF", 2, 2, "rv", with_criteria<0, count_ifs>), by_criteria("SUMIFS", 3, -1, "rrv", with_criteria<1, sum_ifs>),
+          by_criteria("AVERAGEIFS", 3, -1, "rrv", with_criteria<1, average_ifs>), by_criteria("MINIFS", 3, -1, "rrv", with_criteria<1, least_ifs>),
+          by_criteria("MAXIFS", 3, -1, "rrv", with_criteria<1, most_ifs>), by_criteria("COUNTIFS", 2, -1, "rv", with_criteria<0, count_ifs>),
           one("ABS", std::fabs), one("SIGN", sign), one("SQRT", square_root), one("EXP", std::exp), one("LN", logarithm),
           one("LOG10", logarithm_10), one("INT", whole), one("EVEN", even), one("ODD", odd), one("FACT", factorial),
           one("SIN", std::sin), one("COS", std::cos), one("TAN", std::tan), one("ASIN", arc_sine), one("ACOS", arc_cosine),

@@ -14,20 +14,11 @@ namespace sheet {
 
 namespace {
 
-// All ones where no arithmetic and no missing value of R has them.
-constexpr std::uint64_t boxed = 0x7ffc000000000000;
-
 double box(Type type, std::uint32_t payload) {
-  const std::uint64_t bits = boxed | static_cast<std::uint64_t>(type) << 32 | payload;
+  const std::uint64_t bits = boxed_bits | static_cast<std::uint64_t>(type) << 32 | payload;
   double x;
   std::memcpy(&x, &bits, sizeof x);
   return x;
-}
-
-std::uint64_t bits_of(double x) {
-  std::uint64_t bits;
-  std::memcpy(&bits, &x, sizeof bits);
-  return bits;
 }
 
 const char* const error_texts[] = {"", "#NULL!", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#N/A", "#UNSUPPORTED"};
@@ -94,19 +85,11 @@ double logical_value(bool x) { return box(Type::logical, x); }
 double text_value(std::uint32_t place) { return box(Type::text, place); }
 double empty_value() { return box(Type::empty, 0); }
 
-Type type_of(double x) {
-  if (!std::isnan(x)) return std::isinf(x) ? Type::error : Type::number;
-  const std::uint64_t bits = bits_of(x);
-  return (bits & boxed) == boxed && bits >> 63 == 0 ? static_cast<Type>(bits >> 32 & 0xff) : Type::error;
-}
-
 std::uint32_t payload_of(double x) {
   const std::uint64_t bits = bits_of(x);
-  if (std::isnan(x) && (bits & boxed) == boxed && bits >> 63 == 0) return static_cast<std::uint32_t>(bits);
+  if (std::isnan(x) && (bits & boxed_bits) == boxed_bits && bits >> 63 == 0) return static_cast<std::uint32_t>(bits);
   return static_cast<std::uint32_t>(Error::number);  // of arithmetic that went wrong
 }
-
-bool is_error(double x) { return !std::isfinite(x) && type_of(x) == Type::error; }
 
 const char* error_text(Error error) { return error_texts[static_cast<std::uint32_t>(error)]; }
 
@@ -161,7 +144,7 @@ bool text_as_number(const std::string& given, double& out) {
   return false;
 }
 
-double as_number(double x, const Texts& texts) {
+double as_number_slowly(double x, const Texts& texts) {
   switch (type_of(x)) {
     case Type::number: return x;
     case Type::logical: return payload_of(x);
@@ -195,14 +178,6 @@ std::string as_text(double x, const Texts& texts, bool& ok) {
     case Type::error: ok = false;
   }
   return "";
-}
-
-bool nearly_equal(double a, double b) {
-  if (a == b) return true;
-  if (a == 0 || b == 0 || std::signbit(a) != std::signbit(b)) return false;
-  const double apart = std::fabs(a - b), size = std::min(std::fabs(a), std::fabs(b));
-  if (!(apart < size * 0x1p-48)) return false;
-  return !(a == std::trunc(a) && b == std::trunc(b) && size < 0x1p53);
 }
 
 double floor_nearly(double x) {

@@ -3,7 +3,10 @@
 #ifndef ENSAYO_CORE_SHEET_VALUE_H
 #define ENSAYO_CORE_SHEET_VALUE_H
 
+#include <algorithm>
+#include <cmath>
 #include <cstdint>
+#include <cstring>
 #include <deque>
 #include <string>
 #include <unordered_map>
@@ -20,10 +23,25 @@ double error_value(Error error);
 double logical_value(bool x);
 double text_value(std::uint32_t place);
 double empty_value();
-Type type_of(double x);
+
+// Bits that no arithmetic and no missing value of R has.
+constexpr std::uint64_t boxed_bits = 0x7ffc000000000000;
+
+inline std::uint64_t bits_of(double x) {
+  std::uint64_t bits;
+  std::memcpy(&bits, &x, sizeof bits);
+  return bits;
+}
+
+inline Type type_of(double x) {
+  if (std::isfinite(x)) return Type::number;
+  const std::uint64_t bits = bits_of(x);
+  return x != x && (bits & boxed_bits) == boxed_bits && bits >> 63 == 0 ? static_cast<Type>(bits >> 32 & 0xff) : Type::error;
+}
+
 std::uint32_t payload_of(double x);            // of what is no number
 inline Error error_of(double x) { return static_cast<Error>(payload_of(x)); }
-bool is_error(double x);
+inline bool is_error(double x) { return !std::isfinite(x) && type_of(x) == Type::error; }
 inline bool is_type(double x, Type type) { return x != x && type_of(x) == type; }
 
 const char* error_text(Error error);
@@ -49,14 +67,19 @@ std::string number_as_text(double x);
 bool text_as_number(const std::string& text, double& out);
 
 // As an operand of arithmetic: TRUE is 1, an empty cell 0, a text the number that it is, else an error.
-double as_number(double x, const Texts& texts);
+double as_number_slowly(double x, const Texts& texts);
+inline double as_number(double x, const Texts& texts) { return std::isfinite(x) ? x : as_number_slowly(x, texts); }
 // As a condition.
 double as_logical(double x, const Texts& texts);
 // As a text; an error stays one (`ok` is false then).
 std::string as_text(double x, const Texts& texts, bool& ok);
 
 // Whether two numbers differ by no more than the last digits of arithmetic.
-bool nearly_equal(double a, double b);
+inline bool nearly_equal(double a, double b) {
+  if (a == b) return true;
+  const double apart = std::fabs(a - b), size = std::min(std::fabs(a), std::fabs(b));
+  return apart < size * 0x1p-48 && !(a == std::trunc(a) && b == std::trunc(b) && size < 0x1p53);
+}
 // Whole numbers below, of what may be off by such digits.
 double floor_nearly(double x);
 // Half away from zero, to so many places after the point.

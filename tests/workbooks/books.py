@@ -104,6 +104,8 @@ def tariff():
     book.row(14, "Cash of the year", ["=%s7-SUM(%s8:%s10)-%s12" % (c, c, c, c) for c in at], 3, "money")
     book.put("B15", "=reserve-B11*(1-loan_share)", "money")
     book.row(15, "Cash", ["=%s15+%s14" % (b, c) for b, c in zip(before, at)], 3, "money")
+    book.row(16, "Cash in money of today", ["=%s15/(1+inflation)^%s1" % (c, c) for c in at], 3, "money")
+    book.row(17, "Bill of a household", ["=demand*%s6" % c for c in at], 3, "money")
     book.sheet("Result")
     book.put("A1", "Result")
     results = [
