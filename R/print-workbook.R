@@ -20,7 +20,7 @@ workbook_lines <- function(book, file) {
   c(title_line("Workbook", basename(file)), "", heading(sprintf("Sheets (%d)", nrow(book$sheets))),
     text_table(sheets, numeric = names(sheets) %in% c("cells", "formulas"), indent = "  "),
     if (nrow(names)) c("", heading(sprintf("Names (%d)", nrow(names))), shortened_lines(text_table(list(name = names$name,
-      `for` = gsub("^[a-z]*:?=|[][]", "", names$formula)), indent = "  "), 20)),
+      `for` = gsub("^[a-z]*:?=|[][]", "", names$formula)), indent = "  "), 8)),
     workbook_remark_lines(book))
 }
 
@@ -42,6 +42,26 @@ workbook_remark_lines <- function(book) {
   if (length(remarks)) c("", wrapped_lines(remarks))
 }
 
+# Results, those beside each other in a row as one.
+result_cell_lines <- function(book, results, refused, most = 12) {
+  title <- c("", heading("Results: what no other formula uses"))
+  if (length(results) == 0) return(c(title, "  None: no formula ends in a number."))
+  cells <- book$cells[results, ]
+  order <- order(cells$sheet, cells$row, cells$column)
+  cells <- cells[order, ]
+  begins <- c(TRUE, diff(cells$sheet) != 0 | diff(cells$row) != 0 | diff(cells$column) != 1)
+  groups <- split(seq_along(begins), cumsum(begins))
+  number <- function(k) format_number(cells$number[k], 7)
+  ends <- function(group) unique(c(group[1], group[length(group)]))
+  place <- vapply(groups, function(group) {
+    paste(c(names(results)[order][group[1]], if (length(group) > 1) paste0(column_letters(cells$column[group[length(group)]]), cells$row[group[1]])), collapse = ":")
+  }, "")
+  shown <- drop_empty(list(cell = place, label = short_text(vapply(groups, function(group) label_beside(book, results[order][group[1]]) %||% "", ""), 40),
+    value = vapply(groups, function(group) paste(vapply(ends(group), number, ""), collapse = " ... "), "")))
+  c(title, shortened_lines(text_table(lapply(shown, unname), indent = "  "), most),
+    if (length(refused)) sprintf("  Not calculated: %s", paste(utils::head(refused, 5), collapse = ", ")))
+}
+
 short_text <- function(text, most) ifelse(nchar(text) > most, paste0(substr(text, 1, most - 3), "..."), text)
 
 # Of a workbook that says nothing of a study: its results, and what they hang on.
@@ -49,7 +69,7 @@ candidate_lines <- function(table, outputs, most = 15) {
   if (nrow(table) == 0) return(c("", heading("Candidates"), "  No result hangs on a number of its own."))
   shown <- utils::head(table, most)
   several <- length(outputs) > 1
-  cells <- drop_empty(list(cell = shown$cell, label = short_text(shown$label, 40), value = vapply(shown$value, format, "", digits = 7, trim = TRUE),
+  cells <- drop_empty(list(cell = shown$cell, label = short_text(shown$label, 40), value = vapply(shown$value, format_given, ""),
     moves = paste0(ifelse(shown$moves >= 0, "+", "\u2212"), format_number(abs(shown$moves) * 100, 2), " %"), result = if (several) shown$output else rep("", nrow(shown))))
   c("", heading("Cells that results hang on, by how far 1 % more of each moves one"),
     text_table(cells, numeric = names(cells) %in% c("value", "moves"), indent = "  "),

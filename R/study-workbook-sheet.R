@@ -33,7 +33,7 @@ workbook_content <- function(book, file) {
   at <- study_sheet(book)
   if (is.null(at)) {
     stop_ensayo("file", sprintf("%s must have a sheet that says which of its cells are uncertain.", basename(file)), "It has none.",
-      "Give it a sheet with the headings name, cell, law, parameters, unit and label; see `add_workbook()`. `ensayo check` lists cells to choose from.", file = file)
+      "Give it a sheet with the headings name, cell, law, parameters, unit and label. `ensayo check` lists cells to choose from.", file = file)
   }
   rows <- sheet_rows(book, at)
   place <- function(row) sprintf("Row %d of the sheet %s", row$row, quoted(book$sheets$name[at$sheet]))

@@ -19,7 +19,8 @@
 #' @param .study A study.
 #' @param file Text: the path of the workbook. It is read now and not needed later.
 #' @param inputs Named texts: cells by the names of the study's quantities. A name that the study does not have yet is added as an
-#'   input held at the cell's value, labelled by the text beside the cell; give it a law with [replace_inputs()].
+#'   input held at the cell's value; give it a law with [replace_inputs()]. Inputs and outputs without a label of their own have
+#'   the text beside their cell.
 #' @param outputs Named texts, or a list of these and of [output()]s of them, which say unit and label: the cells of
 #'   results by the names of outputs. Cells that show dates give dates.
 #' @param ... Not used; anything here is an error.
@@ -95,7 +96,11 @@ with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang
   facts <- list(file = basename(path), unchecked = base$unchecked, kept = kept_table(book, base$kept), idle = names(inputs)[!made$used],
     macros = book$macros, iterates = book$iterates)
   columns <- book_columns(reduced, base$values$type[match(unlist(output_cells), base$reached)])
-  placed_workbook(study, name, columns, names(inputs), lapply(outputs, function(one) one$output), facts, call)
+  about <- Map(function(one, cells) {
+    if (is.null(one$output$label)) one$output["label"] <- list(label_beside(book, cells[1]))
+    one$output
+  }, outputs, output_cells)
+  placed_workbook(study, name, columns, names(inputs), about, facts, call)
 }
 
 check_model_name <- function(study, name, call) {
@@ -104,7 +109,7 @@ check_model_name <- function(study, name, call) {
   }
 }
 
-# Names that the study does not have yet are inputs at the cells' values.
+# Names that the study does not have yet are inputs at the cells' values; those without a label have the cell's.
 with_cell_inputs <- function(study, book, cells, call) {
   new <- setdiff(names(cells), quantity_names(study))
   for (name in new) {
@@ -115,6 +120,9 @@ with_cell_inputs <- function(study, book, cells, call) {
     }
     one <- input(book$cells$number[at], label = label_beside(book, at))
     study <- add_inputs(study, !!!stats::setNames(list(one), name))
+  }
+  for (name in intersect(names(cells), names(study$inputs))) {
+    if (is.null(study$inputs[[name]]$label)) study$inputs[[name]]["label"] <- list(label_beside(book, cells[[name]]))
   }
   study
 }

@@ -23,16 +23,9 @@ options(cli.num_colors = 256L)
 suppressMessages(library(ensayo))
 main <- read_study(system.file("studies", "gravity-main.yml", package = "ensayo"))
 R
-printf 'main\n' | cat "$work/script.R" - > "$work/study.R"
 printf 'res <- simulate(main, nsim = 10000, seed = 11)\nres\n' | cat "$work/script.R" - > "$work/result.R"
 
-terminal study "printf '> main\n'; Rscript '$work/study.R'"
 terminal result "printf '> res <- simulate(main, nsim = 10000, seed = 11)\n> res\n'; Rscript '$work/result.R'"
-printf '%s\n' 'draw_inputs(main, nsim = 1e9, seed = "dry", runs = c(7341, 7344))' 'draw_inputs(main, 8, seed = "dry", design = "midpoints")' \
-  'res <- simulate(main, nsim = 4096, seed = "dry", replicates = 4, progress = NULL)' 'more <- add_runs(res, 2048, progress = NULL)' \
-  'percentiles(more, c(10, 50, 90), pressure)' 'correlations(more)' > "$work/draws.txt"
-{ cat "$work/script.R"; sed 's/.*/cat("> ", deparse1(quote(&)), "\\n", sep = ""); &\ncat("\\n")/' "$work/draws.txt"; } > "$work/draws.R"
-terminal draws "Rscript '$work/draws.R'"
 cp inst/studies/gravity-main.yml "$work/"
 terminal command-line "
   cd '$work'
@@ -43,6 +36,12 @@ terminal show "
   cd '$work'
   printf '\$ ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99\n'
   ensayo show gravity-main-result --outputs pressure --percentiles 1,10,50,90,99.99"
+# one picture of the command line and of a result shown
+convert "$shots/command-line.png" "$shots/show.png" -append +repage "$shots/command-line.png"
+rm "$shots/show.png"
+terminal workbook "
+  cd '$PWD/inst/studies'
+  printf '\$ ensayo check tariff.xlsx\n'; ensayo check tariff.xlsx"
 terminal program "
   printf '\$ ensayo try network.yml market=8 --run-programs\n'
   ensayo try '$PWD/inst/studies/network.yml' market=8 --run-programs"

@@ -13,8 +13,6 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
-
 // A day of an argument, without its time.
 bool whole_day(const Frame& frame, std::size_t argument, long& out, double& wrong) {
   if (!frame.day(argument, wrong)) return false;
@@ -348,12 +346,6 @@ void in_week(const Call& call, const Arguments& arguments, std::size_t n) {
   }
 }
 
-Definition of_week(const char* name, int most, const char* takes, void (*block)(const Call&, const Arguments&, std::size_t)) {
-  Definition out = {name, 2, most, takes, nullptr};
-  out.block = block;
-  return out;
-}
-
 double date_written(const Frame& frame) {
   std::string text;
   double wrong, out;
@@ -370,8 +362,8 @@ std::vector<Definition> date_definitions() {
           {"TIME", 3, 3, "v", time}, {"WEEKDAY", 1, 2, "v", weekday}, {"WEEKNUM", 1, 2, "v", week}, {"ISOWEEKNUM", 1, 1, "v", iso_week},
           {"EDATE", 2, 2, "v", months_later}, {"EOMONTH", 2, 2, "v", month_end}, {"DAYS", 2, 2, "v", days_between},
           {"DAYS360", 2, 3, "v", days_360}, {"YEARFRAC", 2, 3, "v", year_share}, {"DATEDIF", 3, 3, "v", difference_in},
-          of_week("NETWORKDAYS", 3, "vvr", in_week<days_worked, false>), of_week("NETWORKDAYS.INTL", 4, "vvvr", in_week<days_worked, true>),
-          of_week("WORKDAY", 3, "vvr", in_week<working_day, false>), of_week("WORKDAY.INTL", 4, "vvvr", in_week<working_day, true>), {"DATEVALUE", 1, 1, "v", date_written}};
+          by_block("NETWORKDAYS", 2, 3, "vvr", in_week<days_worked, false>), by_block("NETWORKDAYS.INTL", 2, 4, "vvvr", in_week<days_worked, true>),
+          by_block("WORKDAY", 2, 3, "vvr", in_week<working_day, false>), by_block("WORKDAY.INTL", 2, 4, "vvvr", in_week<working_day, true>), {"DATEVALUE", 1, 1, "v", date_written}};
 }
 
 }  // namespace sheet

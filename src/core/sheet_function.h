@@ -135,6 +135,33 @@ inline bool are_single(const Call& call, const Arguments& arguments, std::size_t
 // Whether a text is as a pattern with ? and * says, "~" before what is meant as it stands; both folded.
 bool matches(const std::string& pattern, const std::string& text);
 
+inline double fault(Error error) { return error_value(error); }
+
+// Arguments that are numbers, in order; those that are left out stay as they are in `out`. Gives the error among them, or 0.
+template <std::size_t count>
+double read_numbers(const Frame& frame, double (&out)[count]) {
+  for (std::size_t k = 0; k < count; ++k) if (!frame.number(k, out[k], out[k])) return out[k];
+  return 0;
+}
+
+// Functions of one and of two numbers; `least` where the second may be left out.
+inline Definition of_number(const char* name, double (*of)(double)) {
+  Definition out = {name, 1, 1, "v", nullptr};
+  out.of_one = of;
+  return out;
+}
+inline Definition of_numbers(const char* name, double (*of)(double, double), int least = 2, unsigned flags = 0) {
+  Definition out = {name, least, 2, "v", nullptr, nullptr, nullptr, flags};
+  out.of_two = of;
+  return out;
+}
+inline Definition by_block(const char* name, int least, int most, const char* takes, void (*block)(const Call&, const Arguments&, std::size_t),
+                           double (*of)(const Frame&) = nullptr) {
+  Definition out = {name, least, most, takes, of};
+  out.block = block;
+  return out;
+}
+
 // The tables of definitions, one a trade.
 std::vector<Definition> operator_definitions();
 std::vector<Definition> logic_definitions();

@@ -10,14 +10,6 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
-
-template <std::size_t count>
-double read(const Frame& frame, double (&out)[count]) {
-  for (std::size_t k = 0; k < count; ++k) if (!frame.number(k, out[k], out[k])) return out[k];
-  return 0;
-}
-
 const double root_of_two_pi = 2.50662827463100050242;
 
 double normal_density(double z) { return std::exp(-z * z / 2) / root_of_two_pi; }
@@ -29,7 +21,7 @@ double normal_quantile(double p) {
 
 double normal(const Frame& frame) {
   double x[4] = {0, 0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[2] <= 0) return fault(Error::number);
   const double z = (x[0] - x[1]) / x[2];
@@ -38,14 +30,14 @@ double normal(const Frame& frame) {
 
 double normal_inverse(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[0] <= 0 || x[0] >= 1 || x[2] <= 0 ? fault(Error::number) : x[1] + x[2] * normal_quantile(x[0]);
 }
 
 double standard_normal(const Frame& frame) {
   double x[2] = {0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   return wrong != 0 ? wrong : x[1] != 0 ? normal_cumulative(x[0]) : normal_density(x[0]);
 }
 
@@ -55,7 +47,7 @@ double density_of_standard_normal(double z) { return normal_density(z); }
 
 double lognormal(const Frame& frame) {
   double x[4] = {0, 0, 1, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] <= 0 || x[2] <= 0) return fault(Error::number);
   const double z = (std::log(x[0]) - x[1]) / x[2];
@@ -64,14 +56,14 @@ double lognormal(const Frame& frame) {
 
 double lognormal_inverse(const Frame& frame) {
   double x[3] = {0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[0] <= 0 || x[0] >= 1 || x[2] <= 0 ? fault(Error::number) : std::exp(x[1] + x[2] * normal_quantile(x[0]));
 }
 
 double exponential(const Frame& frame) {
   double x[3] = {0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] < 0 || x[1] <= 0) return fault(Error::number);
   return x[2] != 0 ? -std::expm1(-x[1] * x[0]) : x[1] * std::exp(-x[1] * x[0]);
@@ -79,7 +71,7 @@ double exponential(const Frame& frame) {
 
 double weibull(const Frame& frame) {
   double x[4] = {0, 0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] < 0 || x[1] <= 0 || x[2] <= 0) return fault(Error::number);
   const double scaled = x[0] / x[2], power = std::pow(scaled, x[1]);
@@ -88,7 +80,7 @@ double weibull(const Frame& frame) {
 
 double gamma_law(const Frame& frame) {
   double x[4] = {0, 0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] < 0 || x[1] <= 0 || x[2] <= 0) return fault(Error::number);
   if (x[3] != 0) return mathematics().gamma_cumulative(x[0], x[1], x[2]);
@@ -97,14 +89,14 @@ double gamma_law(const Frame& frame) {
 
 double gamma_inverse(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[0] < 0 || x[0] >= 1 || x[1] <= 0 || x[2] <= 0 ? fault(Error::number) : mathematics().gamma_quantile(x[0], x[1], x[2]);
 }
 
 double beta_inverse(const Frame& frame) {
   double x[5] = {0, 0, 0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] <= 0 || x[0] >= 1 || x[1] <= 0 || x[2] <= 0 || x[4] <= x[3]) return fault(Error::number);
   return x[3] + (x[4] - x[3]) * mathematics().beta_quantile(x[0], x[1], x[2]);
@@ -112,7 +104,7 @@ double beta_inverse(const Frame& frame) {
 
 double beta_law(const Frame& frame) {
   double x[6] = {0, 0, 0, 1, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double width = x[5] - x[4], share = (x[0] - x[4]) / width;
   if (x[1] <= 0 || x[2] <= 0 || width <= 0 || share < 0 || share > 1) return fault(Error::number);
@@ -136,7 +128,7 @@ double student_two_tails(double x, double freedom) {
 
 double chi_square(const Frame& frame) {
   double x[3] = {0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double half = std::floor(x[1]) / 2;
   if (x[0] < 0 || half < 0.5) return fault(Error::number);
@@ -155,7 +147,7 @@ double chance_of_count(double k, double n, double p) {
 
 double binomial(const Frame& frame) {
   double x[4] = {0, 0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double k = std::floor(x[0]), n = std::floor(x[1]), p = x[2];
   if (k < 0 || k > n || p < 0 || p > 1) return fault(Error::number);
@@ -165,7 +157,7 @@ double binomial(const Frame& frame) {
 
 double binomial_inverse(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double n = std::floor(x[0]);
   if (n < 0 || x[1] < 0 || x[1] > 1 || x[2] <= 0 || x[2] >= 1 || n > 1e6) return fault(Error::number);
@@ -179,25 +171,13 @@ double binomial_inverse(const Frame& frame) {
 
 double poisson(const Frame& frame) {
   double x[3] = {0, 0, 1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double k = std::floor(x[0]);
   if (k < 0 || x[1] < 0) return fault(Error::number);
   if (x[1] == 0) return x[2] != 0 || k == 0;
   if (x[2] == 0) return std::exp(k * std::log(x[1]) - x[1] - std::lgamma(k + 1));
   return 1 - mathematics().gamma_cumulative(x[1], k + 1, 1);
-}
-
-Definition one(const char* name, double (*of)(double)) {
-  Definition out = {name, 1, 1, "v", nullptr};
-  out.of_one = of;
-  return out;
-}
-
-Definition two(const char* name, double (*of)(double, double)) {
-  Definition out = {name, 2, 2, "v", nullptr, nullptr, nullptr, main_thread_only};
-  out.of_two = of;
-  return out;
 }
 
 Definition by_hand(const char* name, int least, int most, double (*of)(const Frame&)) {
@@ -208,16 +188,16 @@ Definition by_hand(const char* name, int least, int most, double (*of)(const Fra
 
 std::vector<Definition> law_definitions() {
   return {{"NORM.DIST", 4, 4, "v", normal}, {"NORMDIST", 3, 4, "v", normal}, {"NORM.INV", 3, 3, "v", normal_inverse},
-          {"NORMINV", 3, 3, "v", normal_inverse}, {"NORM.S.DIST", 1, 2, "v", standard_normal}, one("NORMSDIST", standard_normal_of),
-          one("NORM.S.INV", standard_normal_inverse), one("NORMSINV", standard_normal_inverse), one("PHI", density_of_standard_normal),
+          {"NORMINV", 3, 3, "v", normal_inverse}, {"NORM.S.DIST", 1, 2, "v", standard_normal}, of_number("NORMSDIST", standard_normal_of),
+          of_number("NORM.S.INV", standard_normal_inverse), of_number("NORMSINV", standard_normal_inverse), of_number("PHI", density_of_standard_normal),
           {"LOGNORM.DIST", 4, 4, "v", lognormal}, {"LOGNORMDIST", 1, 4, "v", lognormal}, {"LOGNORM.INV", 3, 3, "v", lognormal_inverse},
           {"LOGINV", 1, 3, "v", lognormal_inverse}, {"EXPON.DIST", 3, 3, "v", exponential}, {"EXPONDIST", 3, 3, "v", exponential},
           {"WEIBULL.DIST", 4, 4, "v", weibull}, {"WEIBULL", 4, 4, "v", weibull}, by_hand("GAMMA.DIST", 4, 4, gamma_law),
           by_hand("GAMMADIST", 4, 4, gamma_law), by_hand("GAMMA.INV", 3, 3, gamma_inverse), by_hand("GAMMAINV", 3, 3, gamma_inverse),
           by_hand("BETA.INV", 3, 5, beta_inverse), by_hand("BETAINV", 3, 5, beta_inverse), by_hand("BETA.DIST", 4, 6, beta_law),
-          two("T.INV", student_inverse), two("T.INV.2T", student_inverse_of_two_tails), two("TINV", student_inverse_of_two_tails),
-          two("T.DIST.RT", student_above), two("T.DIST.2T", student_two_tails), by_hand("CHISQ.DIST", 3, 3, chi_square),
-          two("CHISQ.INV", chi_square_inverse), by_hand("BINOM.DIST", 4, 4, binomial), by_hand("BINOMDIST", 4, 4, binomial),
+          of_numbers("T.INV", student_inverse, 2, main_thread_only), of_numbers("T.INV.2T", student_inverse_of_two_tails, 2, main_thread_only), of_numbers("TINV", student_inverse_of_two_tails, 2, main_thread_only),
+          of_numbers("T.DIST.RT", student_above, 2, main_thread_only), of_numbers("T.DIST.2T", student_two_tails, 2, main_thread_only), by_hand("CHISQ.DIST", 3, 3, chi_square),
+          of_numbers("CHISQ.INV", chi_square_inverse, 2, main_thread_only), by_hand("BINOM.DIST", 4, 4, binomial), by_hand("BINOMDIST", 4, 4, binomial),
           by_hand("BINOM.INV", 3, 3, binomial_inverse), by_hand("CRITBINOM", 3, 3, binomial_inverse), by_hand("POISSON.DIST", 3, 3, poisson),
           by_hand("POISSON", 2, 3, poisson)};
 }

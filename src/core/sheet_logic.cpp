@@ -146,12 +146,8 @@ double not_available(const Frame&) { return error_value(Error::missing); }
 }  // namespace
 
 std::vector<Definition> logic_definitions() {
-  Definition choice = {"IF", 2, 3, "v", nullptr};
-  choice.block = choose;
-  Definition both = {"AND", 1, -1, "r", all_hold}, either = {"OR", 1, -1, "r", any_holds};
-  both.block = hold_together<true>;
-  either.block = hold_together<false>;
-  return {choice, both, either, {"XOR", 1, -1, "r", odd_hold}, {"NOT", 1, 1, "v", holds_not},
+  return {by_block("IF", 2, 3, "v", choose), by_block("AND", 1, -1, "r", hold_together<true>, all_hold),
+          by_block("OR", 1, -1, "r", hold_together<false>, any_holds), {"XOR", 1, -1, "r", odd_hold}, {"NOT", 1, 1, "v", holds_not},
           {"TRUE", 0, 0, "", yes}, {"FALSE", 0, 0, "", no}, {"NA", 0, 0, "", not_available},
           {"IFERROR", 2, 2, "v", unless_error}, {"IFNA", 2, 2, "v", unless_missing}, {"IFS", 2, -1, "v", first_that_holds},
           {"SWITCH", 3, -1, "v", of_value}, {"ISNUMBER", 1, 1, "v", is_number}, {"ISTEXT", 1, 1, "v", is_of_type<Type::text>},

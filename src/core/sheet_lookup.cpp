@@ -9,7 +9,6 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
 constexpr std::size_t nowhere = static_cast<std::size_t>(-1);
 
 // A row or a column of an argument, cell by cell.

@@ -14,8 +14,6 @@ namespace {
 
 const double pi = 3.14159265358979323846;
 
-double fault(Error error) { return error_value(error); }
-
 double square_root(double x) { return x < 0 ? fault(Error::number) : std::sqrt(x); }
 double logarithm(double x) { return x <= 0 ? fault(Error::number) : std::log(x); }
 double logarithm_10(double x) { return x <= 0 ? fault(Error::number) : std::log10(x); }
@@ -289,30 +287,23 @@ double tally_if(const Frame& frame, const std::vector<Criterion>& criteria, Tall
   return tally.wrong;
 }
 
-double sum_if(const Frame& frame, const std::vector<Criterion>& criteria) {
-  Tally tally;
-  const double wrong = tally_if(frame, criteria, tally);
-  return wrong != 0 ? wrong : tally.sum.value();
-}
-double average_if(const Frame& frame, const std::vector<Criterion>& criteria) {
-  Tally tally;
-  const double wrong = tally_if(frame, criteria, tally);
-  return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
-}
-
 double tally_ifs(const Frame& frame, const std::vector<Criterion>& criteria, Tally& tally) {
   if (frame.shape(0).size() != frame.shape(1).size()) return fault(Error::value);
   each_that_meets(frame, 1, criteria, [&](std::size_t j) { tally.take(frame.at(0, j)); });
   return tally.wrong;
 }
-double sum_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
+typedef double (*Tallies)(const Frame&, const std::vector<Criterion>&, Tally&);
+
+template <Tallies tallies>
+double sum_of_met(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, criteria, tally);
+  const double wrong = tallies(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.sum.value();
 }
-double average_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
+template <Tallies tallies>
+double average_of_met(const Frame& frame, const std::vector<Criterion>& criteria) {
   Tally tally;
-  const double wrong = tally_ifs(frame, criteria, tally);
+  const double wrong = tallies(frame, criteria, tally);
   return wrong != 0 ? wrong : tally.count == 0 ? fault(Error::division) : tally.sum.value() / static_cast<double>(tally.count);
 }
 double least_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
@@ -331,46 +322,26 @@ double count_ifs(const Frame& frame, const std::vector<Criterion>& criteria) {
   return count;
 }
 
-Definition by_criteria(const char* name, int least, int most, const char* takes, void (*block)(const Call&, const Arguments&, std::size_t)) {
-  Definition out = {name, least, most, takes, nullptr};
-  out.block = block;
-  return out;
-}
-
-Definition one(const char* name, double (*of)(double)) {
-  Definition out = {name, 1, 1, "v", nullptr};
-  out.of_one = of;
-  return out;
-}
-
-Definition two(const char* name, double (*of)(double, double), int least = 2) {
-  Definition out = {name, least, 2, "v", nullptr};
-  out.of_two = of;
-  return out;
-}
-
 }  // namespace
 
 std::vector<Definition> mathematics_definitions() {
-  Definition sums = {"SUM", 1, -1, "r", sum};
-  sums.block = sum_columns;
   Definition products = {"SUMPRODUCT", 1, -1, "r", sum_of_products};
   products.flags = takes_array;
-  return {sums, products, {"PRODUCT", 1, -1, "r", product}, {"SUMSQ", 1, -1, "r", sum_of_squares},
+  return {by_block("SUM", 1, -1, "r", sum_columns, sum), products, {"PRODUCT", 1, -1, "r", product}, {"SUMSQ", 1, -1, "r", sum_of_squares},
           {"SUMX2MY2", 2, 2, "r", over_pairs<SquaresLess>}, {"SUMX2PY2", 2, 2, "r", over_pairs<SquaresMore>},
-          {"SUMXMY2", 2, 2, "r", over_pairs<SquareOfLess>}, by_criteria("SUMIF", 2, 3, "rvr", with_criteria<0, sum_if>), by_criteria("AVERAGEIF", 2, 3, "rvr", with_criteria<0, average_if>),
-          by_criteria("COUNTIF", 2, 2, "rv", with_criteria<0, count_ifs>), by_criteria("SUMIFS", 3, -1, "rrv", with_criteria<1, sum_ifs>),
-          by_criteria("AVERAGEIFS", 3, -1, "rrv", with_criteria<1, average_ifs>), by_criteria("MINIFS", 3, -1, "rrv", with_criteria<1, least_ifs>),
-          by_criteria("MAXIFS", 3, -1, "rrv", with_criteria<1, most_ifs>), by_criteria("COUNTIFS", 2, -1, "rv", with_criteria<0, count_ifs>),
-          one("ABS", std::fabs), one("SIGN", sign), one("SQRT", square_root), one("EXP", std::exp), one("LN", logarithm),
-          one("LOG10", logarithm_10), one("INT", whole), one("EVEN", even), one("ODD", odd), one("FACT", factorial),
-          one("SIN", std::sin), one("COS", std::cos), one("TAN", std::tan), one("ASIN", arc_sine), one("ACOS", arc_cosine),
-          one("ATAN", std::atan), one("SINH", std::sinh), one("COSH", std::cosh), one("TANH", std::tanh), one("ASINH", std::asinh),
-          one("ACOSH", area_cosine), one("ATANH", area_tangent), one("RADIANS", [](double x) { return x / 180 * pi; }),
-          one("DEGREES", [](double x) { return x / pi * 180; }), one("SQRTPI", [](double x) { return square_root(x * pi); }),
-          two("ATAN2", arc_tangent_of), two("MOD", remainder), two("QUOTIENT", quotient), two("ROUND", round_to, 1),
-          two("ROUNDUP", round_up, 1), two("ROUNDDOWN", round_down, 1), two("MROUND", to_multiple), two("CEILING", ceiling_of),
-          two("FLOOR", floor_of), two("COMBIN", combinations), {"TRUNC", 1, 2, "v", truncated}, {"POWER", 2, 2, "v", power_of},
+          {"SUMXMY2", 2, 2, "r", over_pairs<SquareOfLess>}, by_block("SUMIF", 2, 3, "rvr", with_criteria<0, sum_of_met<tally_if>>), by_block("AVERAGEIF", 2, 3, "rvr", with_criteria<0, average_of_met<tally_if>>),
+          by_block("COUNTIF", 2, 2, "rv", with_criteria<0, count_ifs>), by_block("SUMIFS", 3, -1, "rrv", with_criteria<1, sum_of_met<tally_ifs>>),
+          by_block("AVERAGEIFS", 3, -1, "rrv", with_criteria<1, average_of_met<tally_ifs>>), by_block("MINIFS", 3, -1, "rrv", with_criteria<1, least_ifs>),
+          by_block("MAXIFS", 3, -1, "rrv", with_criteria<1, most_ifs>), by_block("COUNTIFS", 2, -1, "rv", with_criteria<0, count_ifs>),
+          of_number("ABS", std::fabs), of_number("SIGN", sign), of_number("SQRT", square_root), of_number("EXP", std::exp), of_number("LN", logarithm),
+          of_number("LOG10", logarithm_10), of_number("INT", whole), of_number("EVEN", even), of_number("ODD", odd), of_number("FACT", factorial),
+          of_number("SIN", std::sin), of_number("COS", std::cos), of_number("TAN", std::tan), of_number("ASIN", arc_sine), of_number("ACOS", arc_cosine),
+          of_number("ATAN", std::atan), of_number("SINH", std::sinh), of_number("COSH", std::cosh), of_number("TANH", std::tanh), of_number("ASINH", std::asinh),
+          of_number("ACOSH", area_cosine), of_number("ATANH", area_tangent), of_number("RADIANS", [](double x) { return x / 180 * pi; }),
+          of_number("DEGREES", [](double x) { return x / pi * 180; }), of_number("SQRTPI", [](double x) { return square_root(x * pi); }),
+          of_numbers("ATAN2", arc_tangent_of), of_numbers("MOD", remainder), of_numbers("QUOTIENT", quotient), of_numbers("ROUND", round_to, 1),
+          of_numbers("ROUNDUP", round_up, 1), of_numbers("ROUNDDOWN", round_down, 1), of_numbers("MROUND", to_multiple), of_numbers("CEILING", ceiling_of),
+          of_numbers("FLOOR", floor_of), of_numbers("COMBIN", combinations), {"TRUNC", 1, 2, "v", truncated}, {"POWER", 2, 2, "v", power_of},
           {"LOG", 1, 2, "v", logarithm_to}, {"PI", 0, 0, "", pi_value}, {"CEILING.MATH", 1, 3, "v", ceiling_math},
           {"FLOOR.MATH", 1, 3, "v", floor_math}};
 }

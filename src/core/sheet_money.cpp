@@ -10,15 +10,6 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
-
-// Arguments that are numbers, those that are left out 0 but for some; the error among them, or 0.
-template <std::size_t count>
-double read(const Frame& frame, double (&out)[count]) {
-  for (std::size_t k = 0; k < count; ++k) if (!frame.number(k, out[k], out[k])) return out[k];
-  return 0;
-}
-
 // value now + payments + value then = 0, payments at the end of a period or, where `early`, at its beginning.
 double future_of(double rate, double periods, double payment, double present, bool early) {
   if (rate == 0) return -(present + payment * periods);
@@ -35,13 +26,13 @@ double payment_of(double rate, double periods, double present, double future, bo
 
 double future(const Frame& frame) {
   double x[5] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   return wrong != 0 ? wrong : future_of(x[0], x[1], x[2], x[3], x[4] != 0);
 }
 
 double present(const Frame& frame) {
   double x[5] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] == 0) return -(x[3] + x[2] * x[1]);
   const double growth = std::pow(1 + x[0], x[1]);
@@ -50,7 +41,7 @@ double present(const Frame& frame) {
 
 double payment(const Frame& frame) {
   double x[5] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   return wrong != 0 ? wrong : payment_of(x[0], x[1], x[2], x[3], x[4] != 0);
 }
 
@@ -63,14 +54,14 @@ double interest_of(double rate, double period, double periods, double present_va
 
 double interest(const Frame& frame) {
   double x[6] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[1] < 1 || x[1] > x[2] ? fault(Error::number) : interest_of(x[0], x[1], x[2], x[3], x[4], x[5] != 0);
 }
 
 double principal(const Frame& frame) {
   double x[6] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[1] < 1 || x[1] > x[2]) return fault(Error::number);
   return payment_of(x[0], x[2], x[3], x[4], x[5] != 0) - interest_of(x[0], x[1], x[2], x[3], x[4], x[5] != 0);
@@ -78,7 +69,7 @@ double principal(const Frame& frame) {
 
 double cumulated(const Frame& frame, bool of_interest) {
   double x[6] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] <= 0 || x[1] <= 0 || x[2] <= 0 || x[3] < 1 || x[4] < x[3] || x[4] > x[1]) return fault(Error::number);
   double out = 0;
@@ -93,7 +84,7 @@ double cumulated_principal(const Frame& frame) { return cumulated(frame, false);
 
 double periods(const Frame& frame) {
   double x[5] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double rate = x[0], each = x[1] * (x[4] != 0 ? 1 + rate : 1);
   if (rate == 0) return x[1] == 0 ? fault(Error::division) : -(x[2] + x[3]) / x[1];
@@ -135,7 +126,7 @@ double root_of(const Value& value, double guess) {
 
 double rate(const Frame& frame) {
   double x[6] = {0, 0, 0, 0, 0, 0.1};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   if (x[0] <= 0) return fault(Error::number);
   return root_of([&](double r) {
@@ -230,20 +221,20 @@ double dated_rate(const Frame& frame) {
 
 double straight_line(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   return wrong != 0 ? wrong : x[2] == 0 ? fault(Error::division) : (x[0] - x[1]) / x[2];
 }
 
 double sum_of_years(const Frame& frame) {
   double x[4] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[3] < 1 || x[3] > x[2] ? fault(Error::number) : (x[0] - x[1]) * (x[2] - x[3] + 1) * 2 / (x[2] * (x[2] + 1));
 }
 
 double declining(const Frame& frame) {
   double x[5] = {0, 0, 0, 0, 2};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double cost = x[0], salvage = x[1], life = x[2], period = x[3], share = x[4] / life;
   if (cost < 0 || salvage < 0 || period < 1 || period > life || x[4] <= 0) return fault(Error::number);
@@ -254,7 +245,7 @@ double declining(const Frame& frame) {
 
 double fixed_declining(const Frame& frame) {
   double x[5] = {0, 0, 0, 0, 12};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   const double cost = x[0], salvage = x[1], life = x[2], period = x[3], months = x[4];
   if (cost <= 0 || salvage < 0 || life <= 0 || period < 1 || period > life + 1 || months < 1 || months > 12) return fault(Error::number);
@@ -279,13 +270,13 @@ double nominal(double effective_rate, double times) {
 
 double growth_rate(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   return wrong != 0 ? wrong : x[0] <= 0 || x[1] == 0 ? fault(Error::number) : std::pow(x[2] / x[1], 1 / x[0]) - 1;
 }
 
 double duration(const Frame& frame) {
   double x[3] = {};
-  const double wrong = read(frame, x);
+  const double wrong = read_numbers(frame, x);
   if (wrong != 0) return wrong;
   return x[0] <= 0 || x[1] <= 0 || x[2] <= 0 ? fault(Error::number) : (std::log(x[2]) - std::log(x[1])) / std::log1p(x[0]);
 }
@@ -301,12 +292,6 @@ double schedule_of_rates(const Frame& frame) {
   return out;
 }
 
-Definition two(const char* name, double (*of)(double, double)) {
-  Definition out = {name, 2, 2, "v", nullptr};
-  out.of_two = of;
-  return out;
-}
-
 }  // namespace
 
 std::vector<Definition> money_definitions() {
@@ -315,7 +300,7 @@ std::vector<Definition> money_definitions() {
           {"NPER", 3, 5, "v", periods}, {"RATE", 3, 6, "v", rate}, {"NPV", 2, -1, "vr", net_present}, {"IRR", 1, 2, "rv", rate_of_return},
           {"MIRR", 3, 3, "rvv", modified_rate}, {"XNPV", 3, 3, "vrr", dated_present}, {"XIRR", 2, 3, "rrv", dated_rate},
           {"SLN", 3, 3, "v", straight_line}, {"SYD", 4, 4, "v", sum_of_years}, {"DDB", 4, 5, "v", declining}, {"DB", 4, 5, "v", fixed_declining},
-          two("EFFECT", effective), two("NOMINAL", nominal), {"RRI", 3, 3, "v", growth_rate}, {"PDURATION", 3, 3, "v", duration},
+          of_numbers("EFFECT", effective), of_numbers("NOMINAL", nominal), {"RRI", 3, 3, "v", growth_rate}, {"PDURATION", 3, 3, "v", duration},
           {"FVSCHEDULE", 2, 2, "vr", schedule_of_rates}};
 }
 

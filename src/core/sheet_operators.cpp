@@ -102,18 +102,6 @@ double join(const Frame& frame) {
   return frame.words(first + second);
 }
 
-Definition two(const char* name, void (*block)(const Call&, const Arguments&, std::size_t)) {
-  Definition out = {name, 2, 2, "v", nullptr};
-  out.block = block;
-  return out;
-}
-
-Definition one(const char* name, double (*of)(double)) {
-  Definition out = {name, 1, 1, "v", nullptr};
-  out.of_one = of;
-  return out;
-}
-
 // What a cell shows of a value: nothing is 0.
 double filled(const Frame& frame) {
   const double x = frame.at(0);
@@ -134,11 +122,11 @@ double to_power(double x, double y, bool odd_roots) {
 }
 
 std::vector<Definition> operator_definitions() {
-  return {two("+", of_two<Add>), two("-", of_two<Subtract>), two("*", of_two<Multiply>), two("/", of_two<Divide>),
-          two("^", to_the_power), two("=", compare<Equal>), two("<>", compare<Unequal>), two("<", compare<Less>),
-          two("<=", compare<AtMost>), two(">", compare<More>), two(">=", compare<AtLeast>),
+  return {by_block("+", 2, 2, "v", of_two<Add>), by_block("-", 2, 2, "v", of_two<Subtract>), by_block("*", 2, 2, "v", of_two<Multiply>), by_block("/", 2, 2, "v", of_two<Divide>),
+          by_block("^", 2, 2, "v", to_the_power), by_block("=", 2, 2, "v", compare<Equal>), by_block("<>", 2, 2, "v", compare<Unequal>), by_block("<", 2, 2, "v", compare<Less>),
+          by_block("<=", 2, 2, "v", compare<AtMost>), by_block(">", 2, 2, "v", compare<More>), by_block(">=", 2, 2, "v", compare<AtLeast>),
           {"&", 2, 2, "v", join, nullptr, nullptr, makes_texts},
-          one("u-", [](double x) { return 0 - x; }), one("%", [](double x) { return x / 100; }),
+          of_number("u-", [](double x) { return 0 - x; }), of_number("%", [](double x) { return x / 100; }),
           {"filled", 1, 1, "v", filled}};
 }
 

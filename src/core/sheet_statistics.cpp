@@ -12,11 +12,9 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
-
 // A function of the numbers of all arguments.
 template <double (*f)(std::vector<double>&)>
-double of_numbers(const Frame& frame) {
+double of_all_numbers(const Frame& frame) {
   static thread_local std::vector<double> numbers;
   const double wrong = numbers_of(frame, 0, numbers);
   return wrong != 0 ? wrong : f(numbers);
@@ -307,17 +305,15 @@ double standardised(const Frame& frame) {
 }  // namespace
 
 std::vector<Definition> statistics_definitions() {
-  Definition smallest = {"MIN", 1, -1, "r", of_numbers<least>}, largest = {"MAX", 1, -1, "r", of_numbers<most>};
-  smallest.block = extreme_of_columns<Smaller>;
-  largest.block = extreme_of_columns<Larger>;
-  return {smallest, largest, {"AVERAGE", 1, -1, "r", of_numbers<average>},
-          {"MEDIAN", 1, -1, "r", of_numbers<median>}, {"STDEV", 1, -1, "r", of_numbers<deviation>}, {"STDEV.S", 1, -1, "r", of_numbers<deviation>},
-          {"STDEVP", 1, -1, "r", of_numbers<deviation_of_all>}, {"STDEV.P", 1, -1, "r", of_numbers<deviation_of_all>},
-          {"VAR", 1, -1, "r", of_numbers<variance>}, {"VAR.S", 1, -1, "r", of_numbers<variance>},
-          {"VARP", 1, -1, "r", of_numbers<variance_of_all>}, {"VAR.P", 1, -1, "r", of_numbers<variance_of_all>},
-          {"DEVSQ", 1, -1, "r", of_numbers<squares>}, {"AVEDEV", 1, -1, "r", of_numbers<absolute_deviation>},
-          {"GEOMEAN", 1, -1, "r", of_numbers<geometric_mean>}, {"HARMEAN", 1, -1, "r", of_numbers<harmonic_mean>},
-          {"MODE", 1, -1, "r", of_numbers<mode>}, {"MODE.SNGL", 1, -1, "r", of_numbers<mode>}, {"COUNT", 1, -1, "r", count},
+  return {by_block("MIN", 1, -1, "r", extreme_of_columns<Smaller>, of_all_numbers<least>),
+          by_block("MAX", 1, -1, "r", extreme_of_columns<Larger>, of_all_numbers<most>), {"AVERAGE", 1, -1, "r", of_all_numbers<average>},
+          {"MEDIAN", 1, -1, "r", of_all_numbers<median>}, {"STDEV", 1, -1, "r", of_all_numbers<deviation>}, {"STDEV.S", 1, -1, "r", of_all_numbers<deviation>},
+          {"STDEVP", 1, -1, "r", of_all_numbers<deviation_of_all>}, {"STDEV.P", 1, -1, "r", of_all_numbers<deviation_of_all>},
+          {"VAR", 1, -1, "r", of_all_numbers<variance>}, {"VAR.S", 1, -1, "r", of_all_numbers<variance>},
+          {"VARP", 1, -1, "r", of_all_numbers<variance_of_all>}, {"VAR.P", 1, -1, "r", of_all_numbers<variance_of_all>},
+          {"DEVSQ", 1, -1, "r", of_all_numbers<squares>}, {"AVEDEV", 1, -1, "r", of_all_numbers<absolute_deviation>},
+          {"GEOMEAN", 1, -1, "r", of_all_numbers<geometric_mean>}, {"HARMEAN", 1, -1, "r", of_all_numbers<harmonic_mean>},
+          {"MODE", 1, -1, "r", of_all_numbers<mode>}, {"MODE.SNGL", 1, -1, "r", of_all_numbers<mode>}, {"COUNT", 1, -1, "r", count},
           {"COUNTA", 1, -1, "r", count_filled}, {"COUNTBLANK", 1, 1, "r", count_blank}, {"AVERAGEA", 1, -1, "r", of_all<average>},
           {"MINA", 1, -1, "r", of_all<least>}, {"MAXA", 1, -1, "r", of_all<most>}, {"PERCENTILE", 2, 2, "rv", of_range<percentile>},
           {"PERCENTILE.INC", 2, 2, "rv", of_range<percentile>}, {"PERCENTILE.EXC", 2, 2, "rv", of_range<percentile_inside>},

@@ -13,8 +13,6 @@ namespace sheet {
 
 namespace {
 
-double fault(Error error) { return error_value(error); }
-
 double joined(const Frame& frame) {
   std::string out;
   for (std::size_t k = 0; k < frame.count(); ++k) {

@@ -8,6 +8,7 @@
 
 #include "number_text.h"
 #include "sheet_date.h"
+#include "utf8.h"
 
 namespace ensayo {
 namespace sheet {
@@ -32,24 +33,6 @@ std::uint32_t next_character(const std::string& text, std::size_t& at) {
   return out;
 }
 
-void append_character(std::string& out, std::uint32_t x) {
-  if (x < 0x80) {
-    out += static_cast<char>(x);
-  } else if (x < 0x800) {
-    out += static_cast<char>(0xc0 | x >> 6);
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  } else if (x < 0x10000) {
-    out += static_cast<char>(0xe0 | x >> 12);
-    out += static_cast<char>(0x80 | (x >> 6 & 0x3f));
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  } else {
-    out += static_cast<char>(0xf0 | x >> 18);
-    out += static_cast<char>(0x80 | (x >> 12 & 0x3f));
-    out += static_cast<char>(0x80 | (x >> 6 & 0x3f));
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  }
-}
-
 // Latin, Greek and Cyrillic letters.
 std::uint32_t lower_of(std::uint32_t x) {
   if ((x >= 'A' && x <= 'Z') || (x >= 0xc0 && x <= 0xde && x != 0xd7) || (x >= 0x391 && x <= 0x3a9) || (x >= 0x410 && x <= 0x42f)) return x + 32;
@@ -69,7 +52,7 @@ template <class Change>
 std::string changed(const std::string& text, const Change& change) {
   std::string out;
   out.reserve(text.size());
-  for (std::size_t at = 0; at < text.size();) append_character(out, change(next_character(text, at)));
+  for (std::size_t at = 0; at < text.size();) append_utf8(out, change(next_character(text, at)));
   return out;
 }
 

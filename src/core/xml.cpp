@@ -4,6 +4,8 @@
 #include <cstdlib>
 #include <cstring>
 
+#include "utf8.h"
+
 namespace ensayo {
 
 namespace {
@@ -11,24 +13,6 @@ namespace {
 constexpr std::size_t deepest = 200;
 
 bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; }
-
-void append_utf8(std::string& out, unsigned long x) {
-  if (x < 0x80) {
-    out += static_cast<char>(x);
-  } else if (x < 0x800) {
-    out += static_cast<char>(0xc0 | x >> 6);
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  } else if (x < 0x10000) {
-    out += static_cast<char>(0xe0 | x >> 12);
-    out += static_cast<char>(0x80 | (x >> 6 & 0x3f));
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  } else {
-    out += static_cast<char>(0xf0 | x >> 18);
-    out += static_cast<char>(0x80 | (x >> 12 & 0x3f));
-    out += static_cast<char>(0x80 | (x >> 6 & 0x3f));
-    out += static_cast<char>(0x80 | (x & 0x3f));
-  }
-}
 
 }  // namespace
 

@@ -13,5 +13,6 @@ inline void check(bool ok, const char* what) {
 
 void check_models();
 void check_order();
+void check_sheets();
 
 #endif

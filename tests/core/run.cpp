@@ -356,6 +356,7 @@ static void work_is_shared_out_and_can_be_ended() {
 int main() {
   check_models();
   check_order();
+  check_sheets();
   work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();
   every_path_gives_the_same_bits();
