@@ -269,7 +269,7 @@ cpp_workbook_uses <- function(book) {
     .Call(`_ensayo_cpp_workbook_uses`, book)
 }
 
-cpp_calculated_cells <- function(book, cells) {
-    .Call(`_ensayo_cpp_calculated_cells`, book, cells)
+cpp_calculated_cells <- function(book, cells, vary) {
+    .Call(`_ensayo_cpp_calculated_cells`, book, cells, vary)
 }
 

@@ -62,6 +62,15 @@ result_cell_lines <- function(book, results, refused, most = 12) {
     if (length(refused)) sprintf("  Not calculated: %s", paste(utils::head(refused, 5), collapse = ", ")))
 }
 
+# Cells that are taken as the file has them, and why.
+kept_lines <- function(book, kept, most = 5) {
+  if (length(kept$cell) == 0) return(NULL)
+  shown <- utils::head(seq_along(kept$cell), most)
+  why <- vapply(shown, function(i) if (kept$why[i] == "volatile") "It tells the day or the time." else refusal_words(kept$why[i], kept$what[i])[1], "")
+  c("", heading("Cells taken as the file has them"), wrapped_lines(sprintf("%s: %s", cell_places(book, kept$cell[shown]), why)),
+    if (length(kept$cell) > most) sprintf("  ... and %d more", length(kept$cell) - most))
+}
+
 short_text <- function(text, most) ifelse(nchar(text) > most, paste0(substr(text, 1, most - 3), "..."), text)
 
 # Of a workbook that says nothing of a study: its results, and what they hang on.

@@ -68,6 +68,7 @@ refusal_words <- function(why, what) {
     arguments = c(sprintf("%s() has arguments that it does not take.", what), "Look at it in your spreadsheet program."),
     foreign = c(sprintf("It refers to %s.", what), by_hand),
     name = c(sprintf("It uses the name %s, which the workbook does not define.", quoted(what)), "Define it, or write the cell's place."),
+    names = c("Its names stand for names, and those for others, without end.", "Give names to cells."),
     sheet = c(sprintf("It refers to the sheet %s, which is not there.", quoted(what)), "Put the sheet back, or change the formula."),
     fault = c(sprintf("It cannot be read: %s.", what), "Look at it in your spreadsheet program."),
     circle = c("It needs its own value: a circular reference.", "Break the circle, or name a cell of it among the inputs."),

@@ -11,7 +11,8 @@
 #' @param range Text: cells such as `"Plan!B3:D5"` or a defined name, a sheet's name for all of it; all cells when left out.
 #' @param outputs Texts: cells of results, or of names for them. When left out, the cells with formulas that no other
 #'   formula uses.
-#' @param change Number: by which share of its value a cell is changed, 0.01 for one per cent; a cell with 0 by this itself.
+#' @param change Number: by which share of its value a cell is changed, 0.01 for one per cent; a cell with 0 by this itself,
+#'   and a date by 30 days.
 #' @return `read_workbook()`: the workbook, which prints what is in it. `workbook_cells()`: a data frame with a row for each
 #'   cell that holds something: `cell`, `value` (text), `formula` (text, as in the file, `""` for none), `shown`
 #'   (`"plain"`, `"percent"`, `"money"`, `"date"` or `"time"`). `workbook_candidates()`: a data frame with a row for each
@@ -91,13 +92,18 @@ end_cells <- function(book) {
 
 candidate_table <- function(book, outputs, change) {
   empty <- list(cell = character(), label = character(), value = numeric(), output = character(), moves = numeric())
-  outputs <- outputs[cpp_calculated_cells(book, outputs)]
+  outputs <- outputs[cpp_calculated_cells(book, outputs, FALSE)]
   if (length(outputs) == 0) return(new_table(empty))
   base <- compiled_cells(book, integer(), outputs, fixed = TRUE)
   at <- base$reached[book$cells$formula[base$reached] == 0 & book$cells$type[base$reached] == 0]
   if (length(at) == 0) return(new_table(empty))
   value <- book$cells$number[at]
-  moved <- moved_results(book, at, outputs, ifelse(value == 0, change, value * (1 + change)))
+  to <- ifelse(book$cells$shown[at] == 3, value + 30, ifelse(value == 0, change, value * (1 + change)))
+  # what can only be calculated at the file's values is compiled anew for each change
+  all_vary <- cpp_calculated_cells(book, outputs, TRUE)
+  moved <- matrix(NA_real_, length(at), length(outputs))
+  if (any(all_vary)) moved[, all_vary] <- moved_results(book, at, outputs[all_vary], to)
+  if (!all(all_vary)) moved[, !all_vary] <- results_of_changes(book, at, outputs[!all_vary], to)
   still <- base$values$number[match(outputs, base$reached)]
   share <- t(abs(t(moved) - still) / ifelse(still == 0, 1, abs(still)))
   share[!is.finite(share)] <- 0
@@ -110,7 +116,17 @@ candidate_table <- function(book, outputs, change) {
     output = names(outputs)[most], moves = signed))[order, , drop = FALSE]
 }
 
-# Outputs with one cell changed at a time: a row for each cell, a column for each output. Cells that cannot vary are left.
+results_of_changes <- function(book, at, outputs, to, most = 500) {
+  rows <- lapply(seq_along(at), function(j) {
+    if (j > most) return(rep(NA_real_, length(outputs)))
+    book$cells$number[at[j]] <- to[j]
+    made <- cpp_compile_workbook(book, integer(), outputs, TRUE)
+    if (is.null(made$refusal)) made$values$number[match(outputs, made$reached)] else rep(NA_real_, length(outputs))
+  })
+  do.call(rbind, rows)
+}
+
+# Outputs with one cell changed at a time: a row for each cell, a column for each output.
 moved_results <- function(book, at, outputs, to) {
   made <- compiled_cells(book, at, outputs)
   out <- matrix(NA_real_, length(at), length(outputs))

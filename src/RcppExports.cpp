@@ -811,13 +811,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_calculated_cells
-Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells);
-RcppExport SEXP _ensayo_cpp_calculated_cells(SEXP bookSEXP, SEXP cellsSEXP) {
+Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells, bool vary);
+RcppExport SEXP _ensayo_cpp_calculated_cells(SEXP bookSEXP, SEXP cellsSEXP, SEXP varySEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type book(bookSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type cells(cellsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_calculated_cells(book, cells));
+    Rcpp::traits::input_parameter< bool >::type vary(varySEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_calculated_cells(book, cells, vary));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -890,7 +891,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_run_workbook", (DL_FUNC) &_ensayo_cpp_run_workbook, 4},
     {"_ensayo_cpp_explain_workbook", (DL_FUNC) &_ensayo_cpp_explain_workbook, 4},
     {"_ensayo_cpp_workbook_uses", (DL_FUNC) &_ensayo_cpp_workbook_uses, 1},
-    {"_ensayo_cpp_calculated_cells", (DL_FUNC) &_ensayo_cpp_calculated_cells, 2},
+    {"_ensayo_cpp_calculated_cells", (DL_FUNC) &_ensayo_cpp_calculated_cells, 3},
     {NULL, NULL, 0}
 };
 

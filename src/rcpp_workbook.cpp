@@ -363,12 +363,17 @@ Rcpp::IntegerVector cpp_workbook_uses(Rcpp::List book) {
   return Rcpp::IntegerVector(uses.begin(), uses.end());
 }
 
-// Which cells can be calculated at the values in the file.
+// Which cells can be calculated: at the values in the file, or (`vary`) whatever the numbers are that stand in cells themselves.
 // [[Rcpp::export(rng = false)]]
-Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells) {
+Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector cells, bool vary) {
   set_laws();
   const std::unique_ptr<Book> all = read_book(book);
-  Compiler compiler(*all, {}, true);
+  std::vector<std::uint32_t> numbers;
+  for (std::uint32_t cell = 0; vary && cell < all->cells.size(); ++cell) {
+    const Cell& one = all->cells[cell];
+    if (one.formula < 0 && one.master == no_cell && type_of(one.value) == Type::number) numbers.push_back(cell);
+  }
+  Compiler compiler(*all, numbers, !vary);
   Rcpp::LogicalVector out(cells.size());
   for (R_xlen_t i = 0; i < cells.size(); ++i) out[i] = compiler.compile(static_cast<std::uint32_t>(cells[i]) - 1);
   return out;

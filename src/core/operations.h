@@ -76,12 +76,12 @@ struct Mathematics {
   double (*round_to)(double, double);
   double (*significant)(double, double);
   // these may write to the terminal, and are called on the main thread alone
-  double (*gamma_cumulative)(double x, double shape, double scale);
-  double (*gamma_quantile)(double p, double shape, double scale);
-  double (*beta_cumulative)(double x, double a, double b);
-  double (*beta_quantile)(double p, double a, double b);
-  double (*student_cumulative)(double x, double freedom);
-  double (*student_quantile)(double p, double freedom);
+  double (*gamma_cumulative)(double x, double shape, double scale) = nullptr;
+  double (*gamma_quantile)(double p, double shape, double scale) = nullptr;
+  double (*beta_cumulative)(double x, double a, double b) = nullptr;
+  double (*beta_quantile)(double p, double a, double b) = nullptr;
+  double (*student_cumulative)(double x, double freedom) = nullptr;
+  double (*student_quantile)(double p, double freedom) = nullptr;
 };
 Mathematics& mathematics();
 

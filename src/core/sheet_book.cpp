@@ -71,11 +71,12 @@ void Book::place_arrays() {
 
 namespace {
 
-void count_uses(const Book& book, const Formula& formula, const Cell& cell, unsigned depth, std::vector<int>& uses) {
+void count_uses(const Book& book, const Formula& formula, const Cell& cell, unsigned& names, unsigned depth, std::vector<int>& uses) {
   for (const Token& token : formula.tokens) {
-    if (token.part == Part::name && depth < 50) {
+    // names may stand for names, even for themselves
+    if (token.part == Part::name && depth < 50 && ++names < 10000) {
       const Name* name = book.name(token.text, cell.sheet);
-      if (name) count_uses(book, name->formula, cell, depth + 1, uses);
+      if (name) count_uses(book, name->formula, cell, names, depth + 1, uses);
     }
     if (token.part != Part::cell && token.part != Part::range) continue;
     const std::int32_t sheet = token.on_sheet ? book.sheet_named(token.text) : cell.sheet;
@@ -96,7 +97,10 @@ void count_uses(const Book& book, const Formula& formula, const Cell& cell, unsi
 
 std::vector<int> cell_uses(const Book& book) {
   std::vector<int> uses(book.cells.size(), 0);
-  for (const Cell& cell : book.cells) if (cell.formula >= 0) count_uses(book, book.formula_of(cell), cell, 0, uses);
+  for (const Cell& cell : book.cells) {
+    unsigned names = 0;
+    if (cell.formula >= 0) count_uses(book, book.formula_of(cell), cell, names, 0, uses);
+  }
   return uses;
 }
 

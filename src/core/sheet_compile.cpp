@@ -8,7 +8,8 @@ namespace sheet {
 
 namespace {
 
-constexpr unsigned deepest_name = 50;
+// Names in names: how deep, and how many behind a cell.
+constexpr unsigned deepest_name = 50, most_names = 10000;
 
 // Which tokens stand where whole arrays are calculated: in an array formula, or in an argument that takes one. From the
 // last, which works on all others, to the first.
@@ -124,6 +125,7 @@ bool Compiler::compile_cell(std::uint32_t id, std::vector<std::uint32_t>& waits_
   }
   waits_ = &waits_for;
   saw_input_ = false;
+  names_ = 0;
   const Formula& formula = book_.formula_of(cell);
   const std::string& note = book_.note_of(cell);
   // what it refers to comes first, so that it is known whether an input is behind it
@@ -187,7 +189,7 @@ std::uint32_t Compiler::filled(std::uint32_t node) {
 }
 
 bool Compiler::references(const Formula& formula, const Cell& cell, unsigned depth) {
-  if (depth > deepest_name) return refuse("name", "");
+  if (depth > deepest_name || ++names_ > most_names) return refuse("names", "");
   for (const Token& token : formula.tokens) {
     Matrix unused;
     if (token.part == Part::cell || token.part == Part::range) {
@@ -201,7 +203,7 @@ bool Compiler::references(const Formula& formula, const Cell& cell, unsigned dep
 }
 
 bool Compiler::evaluate(const Formula& formula, const Cell& cell, bool array, Matrix& out, unsigned depth) {
-  if (depth > deepest_name) return refuse("name", "");
+  if (depth > deepest_name || ++names_ > most_names) return refuse("names", "");
   const std::vector<bool> arrays = array_places(formula.tokens, array);
   std::vector<Matrix> stack;
   for (std::size_t at = 0; at < formula.tokens.size(); ++at) {

@@ -89,6 +89,7 @@ class Compiler {
   Refusal refusal_;
   std::uint32_t at_cell_ = no_cell;
   bool saw_input_ = false, on_one_thread_ = false;
+  unsigned names_ = 0;                           // that the cell has used so far
 };
 
 }  // namespace sheet

@@ -6,11 +6,11 @@ suppressMessages({
   library(ensayo)
 })
 counts <- c(compositions = 20000, files = 24000, traced = 3000, extremes = 200, fits = 200, seeds = 400, kills = 20,
-  formulas = 10000, compounds = 9, gains = 100, schedules = 1000, surrogates = 100, rare = 100)
+  formulas = 10000, compounds = 9, gains = 100, schedules = 1000, surrogates = 100, rare = 100, workbooks = 2000)
 given <- strsplit(commandArgs(TRUE), "=")
 counts[vapply(given, `[`, "", 1)] <- vapply(given, function(part) as.double(part[2]), 0)
 inside <- new.env(parent = asNamespace("ensayo"))
-for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains", "schedule", "surrogate")) {
+for (file in c("compositions", "laws", "mutations", "fits", "noise", "begun", "formulas", "compound", "gains", "schedule", "surrogate", "workbook")) {
   sys.source(sprintf("tests/testthat/helper-%s.R", file), inside)
 }
 failed <- 0
@@ -55,6 +55,10 @@ in_shares("Laws of the gallery, 1e7 draws of each", seq_along(laws), function(wh
 in_shares("Laws composed at random, 1e7 draws of each", 50000 + seq_len(counts["extremes"]), function(seeds) {
   inside$faulty_extremes(seeds, 1e7)
 }, 10)
+
+in_shares("Workbooks changed at random", seq_len(counts["workbooks"]), function(seeds) {
+  inside$faulty_workbooks(seeds, system.file("studies", if (seeds[1] %% 100 == 1) "tariff.ods" else "tariff.xlsx", package = "ensayo"))
+})
 
 if (counts["files"] > 0) {
   # a listener on the loopback, to which the files' addresses point, counts what asks for it

@@ -56,3 +56,43 @@ formula_value <- function(formula) {
 }
 
 formula_fault <- function(formula) tryCatch(formula_value(formula), error = conditionMessage)
+
+# A sheet's part with a few bytes changed, read and calculated: seeds for which something else happened than a number of values
+# or one error that says what is wrong, or that took long.
+faulty_workbooks <- function(seeds, file) {
+  office <- grepl("xlsx$", file)
+  part <- if (office) "xl/worksheets/sheet3.xml" else "content.xml"
+  folder <- withr::local_tempdir()
+  utils::unzip(file, part, exdir = folder)
+  bytes <- readBin(file.path(folder, part), "raw", file.size(file.path(folder, part)))
+  pieces <- lapply(c("<", ">", "\"", "&", "/", "A", "9", "-", "(", "$", "<c>", "</f>", "1E999", "&#9999999999;", "SUM(", "A1:XFD9999"), charToRaw)
+  found <- vapply(seeds, function(seed) {
+    changed <- withr::with_seed(seed, {
+      out <- bytes
+      for (k in seq_len(sample(4, 1))) {
+        piece <- if (stats::runif(1) < 0.1) as.raw(sample(0:255, 2)) else pieces[[sample(length(pieces), 1)]]
+        at <- sample(length(out) - 20, 1)
+        out <- c(out[seq_len(at)], piece, out[-seq_len(at + sample(0:length(piece), 1))])
+      }
+      out
+    })
+    started <- proc.time()[["elapsed"]]
+    told <- tryCatch({
+      archive <- list(file = "mutation")
+      book <- if (office) {
+        sheet <- part_read(archive, part, cpp_office_sheet(changed, character(2000), integer(10)))
+        workbook_of("office", list(sheets = list(name = "Plan", hidden = FALSE, protected = FALSE, merged = 0L), names = list(name = character(),
+          sheet = integer(), formula = character()), from_1904 = FALSE, iterates = FALSE, protected = FALSE, external = FALSE, macros = FALSE), list(sheet$cells))
+      } else {
+        book <- part_read(archive, part, cpp_document(changed))
+        book$macros <- FALSE
+        workbook_of("document", book, book$cells)
+      }
+      cpp_calculated_cells(book, end_cells(book), FALSE)
+      ""
+    }, ensayo_error = function(e) "", error = conditionMessage)
+    if (proc.time()[["elapsed"]] - started > 20) told <- "took long"
+    if (nzchar(told)) sprintf("mutation %s: %s", seed, told) else ""
+  }, "")
+  found[nzchar(found)]
+}

@@ -114,6 +114,11 @@ test_that("what cannot be calculated is refused with the cell, and what to do", 
   expect_match(refused("1", "A1+unknown"), "does not define")
   expect_match(refused("1", "A1+Lost!B2"), "not there")
   expect_match(refused("1", "A1+1", value = 99), "The workbook has 99, and its formula `=A1\\+1` gives 2 here")
+  # names that stand for ever more names
+  laughs <- book_of("1", "A1+n_0")
+  laughs$names <- data.frame(name = paste0("n_", 0:40), sheet = 0L, formula = c(sprintf("n_%d+n_%d", 1:40, 1:40), "Model!A1"))
+  expect_match(paste(tryCatch(check_base_cells(laughs, 1, 2), ensayo_error = conditionMessage), collapse = " "), "names stand for names")
+  expect_length(end_cells(laughs), 1)
   moves <- tryCatch(compiled_cells(book_of("1", "OFFSET(A1,A1,0)", "5"), 1, 2), ensayo_error = conditionMessage)
   expect_match(paste(moves, collapse = " "), "differs from run to run")
   # what hangs on no input keeps the value that the file has
@@ -150,6 +155,14 @@ test_that("candidates are the constants behind results, by how far they move the
   # interest is proportional to what is lent
   expect_equal(found$moves[found$cell == "Inputs!B16"], 0.01, tolerance = 1e-9)
   expect_equal(found$label[found$cell == "Inputs!B17"], "Rate of the loan")
+})
+
+test_that("candidates are found where a cell says which other is meant", {
+  # A2 picks the cell A1 rows below A3
+  book <- book_of("1", "OFFSET(A3,A1,0)*2", "5", "7", "9")
+  found <- candidate_table(book, c(result = 2L), 0.01)
+  expect_identical(found$cell, "Model!A4")
+  expect_equal(found$moves, 0.01)
 })
 
 test_that("a sheet in the workbook is a study", {
