@@ -253,8 +253,8 @@ cpp_workbook_functions <- function() {
     .Call(`_ensayo_cpp_workbook_functions`)
 }
 
-cpp_compile_workbook <- function(book, inputs, outputs, fixed) {
-    .Call(`_ensayo_cpp_compile_workbook`, book, inputs, outputs, fixed)
+cpp_compile_workbook <- function(book, inputs, outputs, purpose) {
+    .Call(`_ensayo_cpp_compile_workbook`, book, inputs, outputs, purpose)
 }
 
 cpp_run_workbook <- function(program, columns, n, threads) {

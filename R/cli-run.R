@@ -1,7 +1,7 @@
 # `ensayo run FILE`
 
 cli_run <- function(args) {
-  call <- cli_parse(args, "run FILE [options]", "Rehearse a study file and write a result folder.",
+  call <- cli_parse(args, "run FILE [options]", "Rehearse a study file, or a workbook that describes one, and write a result folder.",
     options = c(cli_run_options(), cli_simulate_options(), cli_options_watch(), list(
       optparse::make_option("--out", type = "character",
         help = "result folder [default: FILE without its ending, and -result]"),

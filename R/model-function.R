@@ -58,10 +58,7 @@ add_model <- function(.study, f, outputs = NULL, ..., name = NULL, needs = NULL,
   symbol <- rlang::enexpr(f)
   if (!is.function(f)) stop_argument("f", "a function", f)
   name <- check_string(name, null = TRUE) %||% if (is.symbol(symbol)) as.character(symbol) else "model"
-  if (name %in% names(.study$models)) {
-    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL,
-      "Give it another with `name`.", name = name)
-  }
+  check_model_name(.study, name, NULL)
   vectorised <- check_flag(vectorised)
   needs <- rlang::enquo(needs)
   known <- quantity_names(.study)

@@ -42,7 +42,7 @@ output_column <- function(made, model, i, name, runs, log, explain) {
     lost <- which(made$type %in% c(1, 3))
     if (length(lost)) log$add(name, runs[lost], ifelse(made$type[lost] == 3, sprintf("the text %s where a number is meant", quoted(made$text[lost])), explain(lost)))
   } else value <- made
-  if (model$dates[[i]]) value <- value - if (model$book$from_1904) 24107 else 25569
+  if (model$dates[[i]]) value <- value - days_to_1970(model$book)
   if (model$yes_no[[i]]) value <- value != 0
   value
 }

@@ -56,7 +56,7 @@ result_cell_lines <- function(book, results, refused, most = 12) {
   place <- vapply(groups, function(group) {
     paste(c(names(results)[order][group[1]], if (length(group) > 1) paste0(column_letters(cells$column[group[length(group)]]), cells$row[group[1]])), collapse = ":")
   }, "")
-  shown <- drop_empty(list(cell = place, label = short_text(vapply(groups, function(group) label_beside(book, results[order][group[1]]) %||% "", ""), 40),
+  shown <- drop_empty(list(cell = place, label = short_text(labels_beside(book, results[order][vapply(groups, `[`, 0L, 1)]), 40),
     value = vapply(groups, function(group) paste(vapply(ends(group), number, ""), collapse = " ... "), "")))
   c(title, shortened_lines(text_table(lapply(shown, unname), indent = "  "), most),
     if (length(refused)) sprintf("  Not calculated: %s", paste(utils::head(refused, 5), collapse = ", ")))

@@ -12,6 +12,13 @@ output_of_model <- function(output, name, uses) {
   output
 }
 
+check_model_name <- function(study, name, call, option = "name") {
+  if (name %in% names(study$models)) {
+    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL, sprintf("Give it another with `%s`.", option),
+      name = name, call = call)
+  }
+}
+
 # The study with a model and the outputs that it gives.
 with_model <- function(study, name, model, outputs) {
   study$models <- c(study$models, stats::setNames(list(model), name))

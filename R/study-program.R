@@ -82,10 +82,7 @@ with_program <- function(study, name, described, outputs, here, known = quantity
                          call = rlang::caller_env()) {
   checked <- checked_program(described, call)
   name <- check_string(name, null = TRUE, call = call) %||% program_name(checked, call)
-  if (name %in% names(study$models)) {
-    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL,
-      "Give it another with `name`.", name = name, call = call)
-  }
+  check_model_name(study, name, call)
   outputs <- program_outputs(outputs, checked$persistent, call)
   names(outputs) <- check_new_names(outputs, "output", c(quantity_names(study), names(study$tables)), call)
   series <- names(series_steps(study))

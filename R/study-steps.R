@@ -130,10 +130,7 @@ captured_lines <- function(quosures) {
 # The study with such a model. `keep` tells which lines are kept, of all; `coming` are quantities that a file names later.
 with_steps <- function(study, name, given, steps, known, keep, coming = character(), call = rlang::caller_env()) {
   taken <- c(quantity_names(study), names(study$tables))
-  if (name %in% names(study$models)) {
-    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL,
-      "Give it another with `.name`.", name = name, call = call)
-  }
+  check_model_name(study, name, call, ".name")
   if (length(given) == 0) stop_ensayo("argument", "A model that goes step by step must have a line.", "It has none.", call = call)
   lines <- check_new_names(given, "line", c(taken, names(known)), call)
   clash <- intersect(names(known), taken)

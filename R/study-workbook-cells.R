@@ -9,12 +9,14 @@ named_cells <- function(book, text, what, call = rlang::caller_env()) {
     stop_ensayo("name", sprintf("%s must name a cell, such as \"%s\", or a defined name.", what, example_place(book)),
       sprintf("%s is neither.", quoted(text)), suggestion(sub("!.*", "", text), known), name = text, known = known, call = call)
   }
-  row <- rep(place$row, times = length(place$column))
-  column <- rep(place$column, each = length(place$row))
   if (length(place$row) > 1 && length(place$column) > 1) {
     stop_ensayo("name", sprintf("%s must name a cell, or cells of one row or one column.", what), sprintf("%s is a block.", quoted(text)), name = text,
       call = call)
   }
+  # one row or one column: the other is repeated
+  size <- max(length(place$row), length(place$column))
+  row <- rep_len(place$row, size)
+  column <- rep_len(place$column, size)
   at <- match(cell_key(place$sheet, row, column), cell_key(book$cells$sheet, book$cells$row, book$cells$column))
   if (anyNA(at)) {
     empty <- place_texts(book$sheets$name[place$sheet], row[is.na(at)][1], column[is.na(at)][1])
@@ -53,9 +55,9 @@ place_of_text <- function(book, text, depth = 0) {
 
 column_number <- function(letters) Reduce(function(sum, digit) sum * 26L + digit, utf8ToInt(toupper(letters)) - 64L, 0L)
 
-# The cells `outputs`, with those they need, compiled for columns of `inputs`.
-compiled_cells <- function(book, inputs, outputs, fixed = FALSE, call = rlang::caller_env()) {
-  made <- cpp_compile_workbook(book, inputs, outputs, fixed)
+# The cells `outputs`, with those they need, compiled for columns of `inputs`, or for a purpose of src/core/sheet_compile.h.
+compiled_cells <- function(book, inputs, outputs, purpose = "runs", call = rlang::caller_env()) {
+  made <- cpp_compile_workbook(book, inputs, outputs, purpose)
   if (!is.null(made$refusal)) refuse_cell(book, made$refusal, call)
   made
 }
@@ -94,14 +96,14 @@ shown_formula <- function(book, at) {
   if (nchar(text) > 80) paste0(substr(text, 1, 77), "...") else text
 }
 
-# What cells are when calculated here, beside what the file says; stops at the first that differs. Gives what was compiled.
+# What each cell is when it is calculated here from the file's values of the cells that it refers to, beside what the file says; stops
+# at the first that differs by more than the digits that are saved. Gives what was compiled.
 check_base_cells <- function(book, inputs, outputs, call = rlang::caller_env()) {
-  made <- compiled_cells(book, inputs, outputs, fixed = TRUE, call = call)
+  made <- compiled_cells(book, inputs, outputs, "check", call = call)
   cells <- book$cells[made$reached, ]
   values <- made$values
   told <- cells$formula > 0 & cells$type != 4 & !made$reached %in% c(inputs, made$kept$cell)
-  largest <- max(abs(c(0, cells$number[cells$type == 0 & is.finite(cells$number)])))
-  apart <- abs(values$number - cells$number) > 1e-9 * pmax(abs(values$number), abs(cells$number)) + 1e-13 * largest
+  apart <- abs(values$number - cells$number) > 1e-9 * pmax(abs(values$number), abs(cells$number)) + 1e-13 * made$scale
   same <- cells$type == values$type & ifelse(cells$type == 0, !apart, ifelse(cells$type == 3, cells$text == values$text,
     cells$type == 1 | cells$number == values$number))
   # a text that is empty and a cell that is empty look the same
@@ -120,11 +122,8 @@ check_base_cells <- function(book, inputs, outputs, call = rlang::caller_env()) 
 }
 
 stored_words <- function(type, number, text) {
-  switch(type + 1, format(number, digits = 15), text_of_error(number, text), if (number == 1) "TRUE" else "FALSE", quoted(text), "nothing")
+  switch(type + 1, format(number, digits = 15), text, if (number == 1) "TRUE" else "FALSE", quoted(text), "nothing")
 }
-
-error_names <- c("#NULL!", "#DIV/0!", "#VALUE!", "#REF!", "#NAME?", "#NUM!", "#N/A")
-text_of_error <- function(number, text) if (nzchar(text)) text else error_names[number]
 
 # The workbook with what its results need and no more: formulas that hang on an input, and other cells by their values.
 reduced_book <- function(book, made, base, inputs, outputs) {

@@ -22,7 +22,7 @@
 #' @section Errors: `ensayo_error_file` for a file that is no workbook, is damaged, or of another format: old binary
 #'   files, and those with a password; `ensayo_error_name` for cells that are not there; `ensayo_error_model` for results
 #'   that cannot be calculated.
-#' @section Limits: a part of the file has at most 400 MB when it is unpacked, a sheet at most 5 million cells, a formula at
+#' @section Limits: the file has at most 400 MB when it is unpacked, a sheet at most 5 million cells, a formula at
 #'   most 32768 characters; document types and entities of XML are refused.
 #' @seealso [add_workbook()]
 #' @examples
@@ -35,10 +35,8 @@
 #' @export
 read_workbook <- function(file) structure(list(file = file, book = read_workbook_file(file)), class = "ensayo_workbook")
 
-as_book <- function(workbook, call = rlang::caller_env()) {
-  if (inherits(workbook, "ensayo_workbook")) return(workbook$book)
-  if (!is_workbook_path(workbook)) stop_argument("workbook", "what read_workbook() gave, or the path of a workbook", workbook, call = call)
-  read_workbook_file(workbook)
+as_book <- function(workbook) {
+  if (inherits(workbook, "ensayo_workbook")) workbook$book else read_workbook_file(check_string(workbook))
 }
 
 #' @rdname read_workbook
@@ -59,15 +57,14 @@ workbook_cells <- function(workbook, range = NULL) {
   }
   at <- at[order(book$cells$sheet[at], book$cells$row[at], book$cells$column[at])]
   cells <- book$cells[at, ]
-  value <- ifelse(cells$type == 0, format_days_or_numbers(cells, book), ifelse(cells$type == 3, cells$text, ifelse(cells$type == 2,
-    ifelse(cells$number == 1, "TRUE", "FALSE"), ifelse(cells$type == 1, error_names[pmax(cells$number, 1)], ""))))
+  value <- ifelse(cells$type == 0, format_days_or_numbers(cells, book), ifelse(cells$type == 2, ifelse(cells$number == 1, "TRUE", "FALSE"), cells$text))
   new_table(list(cell = cell_places(book, at), value = value, formula = cell_formulas(book, at), shown = shown_as[cells$shown + 1]))
 }
 
 format_days_or_numbers <- function(cells, book) {
   out <- vapply(cells$number, function(x) format(x, digits = 10, trim = TRUE), "")
   days <- cells$shown == 3 & cells$type == 0 & is.finite(cells$number)
-  out[days] <- format(as.Date(floor(cells$number[days]) - if (book$from_1904) 24107 else 25569, origin = "1970-01-01"))
+  out[days] <- format(as_day(floor(cells$number[days]) - days_to_1970(book)))
   out
 }
 
@@ -94,7 +91,7 @@ candidate_table <- function(book, outputs, change) {
   empty <- list(cell = character(), label = character(), value = numeric(), output = character(), moves = numeric())
   outputs <- outputs[cpp_calculated_cells(book, outputs, FALSE)]
   if (length(outputs) == 0) return(new_table(empty))
-  base <- compiled_cells(book, integer(), outputs, fixed = TRUE)
+  base <- compiled_cells(book, integer(), outputs, "values")
   at <- base$reached[book$cells$formula[base$reached] == 0 & book$cells$type[base$reached] == 0]
   if (length(at) == 0) return(new_table(empty))
   value <- book$cells$number[at]
@@ -112,7 +109,7 @@ candidate_table <- function(book, outputs, change) {
   signed[!is.finite(signed)] <- 0
   order <- order(-abs(signed))
   order <- order[signed[order] != 0]
-  new_table(list(cell = cell_places(book, at), label = vapply(at, function(k) label_beside(book, k) %||% "", ""), value = value,
+  new_table(list(cell = cell_places(book, at), label = labels_beside(book, at), value = value,
     output = names(outputs)[most], moves = signed))[order, , drop = FALSE]
 }
 
@@ -120,7 +117,7 @@ results_of_changes <- function(book, at, outputs, to, most = 500) {
   rows <- lapply(seq_along(at), function(j) {
     if (j > most) return(rep(NA_real_, length(outputs)))
     book$cells$number[at[j]] <- to[j]
-    made <- cpp_compile_workbook(book, integer(), outputs, TRUE)
+    made <- cpp_compile_workbook(book, integer(), outputs, "values")
     if (is.null(made$refusal)) made$values$number[match(outputs, made$reached)] else rep(NA_real_, length(outputs))
   })
   do.call(rbind, rows)
@@ -132,7 +129,8 @@ moved_results <- function(book, at, outputs, to) {
   out <- matrix(NA_real_, length(at), length(outputs))
   base <- book$cells$number[at]
   for (rows in split(seq_along(at), (seq_along(at) - 1) %/% 256)) {
-    columns <- lapply(seq_along(at), function(j) replace(rep(base[j], length(rows)), rows == j, to[j]))
+    columns <- lapply(base, rep, length(rows))
+    columns[rows] <- lapply(seq_along(rows), function(k) replace(columns[[rows[k]]], k, to[rows[k]]))
     values <- cpp_run_workbook(made$program, columns, length(rows), 1L)
     out[rows, ] <- vapply(values, function(value) if (is.list(value)) ifelse(value$type %in% c(0, 2), value$number, NA) else value, numeric(length(rows)))
   }

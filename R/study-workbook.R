@@ -4,7 +4,7 @@
 #'
 #' Takes a workbook, .xlsx or .ods, as it is: cells named in `inputs` have the values of quantities of the study in each
 #' run, and cells named in `outputs` are what the workbook then calculates. The spreadsheet program itself is not needed:
-#' the cells that results need are compiled, and ten thousand runs take about as long as one recalculation.
+#' the cells that results need are compiled, and run hundreds of times as fast as a sheet is recalculated.
 #'
 #' Before anything is run, every cell that the results need is calculated once with the values in the file, and compared
 #' with what the file says of it. A difference stops, with the first cell that differs.
@@ -72,9 +72,14 @@ workbook_outputs <- function(outputs, call = rlang::caller_env()) {
   })
 }
 
-# The study with the model; `inputs` and `outputs` as texts of cells by name.
-with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang::caller_env()) {
+# The study with the model; `inputs` and `outputs` as texts of cells by name. `known`: quantities that are there, or come.
+with_workbook <- function(study, name, book, path, inputs, outputs, known = quantity_names(study), call = rlang::caller_env()) {
   check_model_name(study, name, call)
+  series <- intersect(names(inputs), names(series_steps(study)))
+  if (length(series)) {
+    stop_ensayo("name", "A cell must take a quantity of one value a run.", sprintf("%s is a series.", quoted(series[1])),
+      "Give the workbook one value of it, such as its sum.", name = series[1], call = call)
+  }
   input_cells <- vapply(names(inputs), function(input) {
     at <- named_cells(book, inputs[[input]], sprintf("The input %s", quoted(input)), call)
     if (length(at) != 1) {
@@ -88,13 +93,13 @@ with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang
       quoted(names(inputs)[twice]), cell_places(book, input_cells[twice])), name = names(inputs)[twice], call = call)
   }
   output_cells <- Map(function(one, output) named_cells(book, one$cell, sprintf("The output %s", quoted(output)), call), outputs, names(outputs))
-  study <- with_cell_inputs(study, book, input_cells, call)
+  study <- with_cell_inputs(study, book, input_cells, known, call)
   base <- check_base_cells(book, input_cells, unlist(output_cells), call)
   made <- compiled_cells(book, input_cells, unlist(output_cells), call = call)
   check_reached(book, made, output_cells, call)
   reduced <- reduced_book(book, made, base, input_cells, output_cells)
   facts <- list(file = basename(path), unchecked = base$unchecked, kept = kept_table(book, base$kept), idle = names(inputs)[!made$used],
-    macros = book$macros, iterates = book$iterates)
+    iterates = book$iterates)
   columns <- book_columns(reduced, base$values$type[match(unlist(output_cells), base$reached)])
   about <- Map(function(one, cells) {
     if (is.null(one$output$label)) one$output["label"] <- list(label_beside(book, cells[1]))
@@ -103,15 +108,9 @@ with_workbook <- function(study, name, book, path, inputs, outputs, call = rlang
   placed_workbook(study, name, columns, names(inputs), about, facts, call)
 }
 
-check_model_name <- function(study, name, call) {
-  if (name %in% names(study$models)) {
-    stop_ensayo("name", sprintf("A model must have a name of its own; %s is taken.", quoted(name)), NULL, "Give it another with `name`.", name = name, call = call)
-  }
-}
-
 # Names that the study does not have yet are inputs at the cells' values; those without a label have the cell's.
-with_cell_inputs <- function(study, book, cells, call) {
-  new <- setdiff(names(cells), quantity_names(study))
+with_cell_inputs <- function(study, book, cells, known, call) {
+  new <- setdiff(names(cells), known)
   for (name in new) {
     at <- cells[[name]]
     if (book$cells$type[at] != 0) {
@@ -127,15 +126,24 @@ with_cell_inputs <- function(study, book, cells, call) {
   study
 }
 
-# The nearest text to the left of a cell, else above it.
-label_beside <- function(book, at) {
-  cells <- book$cells
-  here <- cells[at, ]
-  left <- which(cells$sheet == here$sheet & cells$row == here$row & cells$column < here$column & cells$type == 3 & nzchar(cells$text))
-  above <- which(cells$sheet == here$sheet & cells$column == here$column & cells$row < here$row & cells$type == 3 & nzchar(cells$text))
-  found <- if (length(left)) left[which.max(cells$column[left])] else if (length(above)) above[which.max(cells$row[above])]
-  if (!is.null(found)) substr(gsub("[[:space:]]+", " ", cells$text[found]), 1, 80)
+# Of each of some cells the nearest text to its left, else above it; "" where there is none.
+labels_beside <- function(book, at) {
+  texts <- which(book$cells$type == 3 & nzchar(book$cells$text))
+  # the last text before a cell, in a line of cells that is named by `line`
+  before <- function(line, along) {
+    key <- line * 2^21 + along
+    order <- texts[order(key[texts])]
+    last <- order[pmax(findInterval(key[at] - 0.5, key[order]), 1)]
+    ifelse(!is.na(last) & line[last] == line[at] & along[last] < along[at], last, NA)
+  }
+  found <- before(book$cells$sheet * 2^20 + book$cells$row, book$cells$column)
+  above <- before(book$cells$sheet * 2^14 + book$cells$column, book$cells$row)
+  found[is.na(found)] <- above[is.na(found)]
+  ifelse(is.na(found), "", substr(gsub("[[:space:]]+", " ", book$cells$text[found]), 1, 80))
 }
+
+# Of one cell, NULL where there is none.
+label_beside <- function(book, at) if (nzchar(label <- labels_beside(book, at))) label
 
 check_reached <- function(book, made, output_cells, call) {
   varies <- made$reached[made$varies]
@@ -214,7 +222,7 @@ workbook_from_record <- function(study, record, name, folder, known) {
   }, outputs, names(outputs))
   if (!is.null(record$cells)) return(packed_workbook(study, name, unpacked(record$cells, place), names(inputs), about, file, place))
   cells <- Map(function(one, output) read_text(one$cell, sprintf("Output %s, `cell`", quoted(output))), outputs, names(outputs))
-  in_place(place, with_workbook(study, name, read_workbook_file(beside(file, folder)), file, inputs, Map(function(cell, output) list(cell = cell, output = output), cells, about)))
+  in_place(place, with_workbook(study, name, read_workbook_file(beside(file, folder)), file, inputs, Map(function(cell, output) list(cell = cell, output = output), cells, about), known))
 }
 
 packed_workbook <- function(study, name, columns, inputs, about, file, place) {
@@ -241,6 +249,7 @@ check_packed_book <- function(book, inputs, about, place) {
   good <- n > 0 && inside(book$cells$sheet, nrow(book$sheets)) && inside(book$cells$row, 2^20) && inside(book$cells$column, 2^14) &&
     inside(book$cells$formula + 1, length(book$formulas) + 1) && inside(book$cells$type + 1, 5) && inside(book$inputs, n) &&
     inside(unlist(book$outputs), n) && length(book$inputs) == length(inputs) && length(book$outputs) == length(about) &&
-    all(book$cells$array_rows >= 0 & book$cells$array_columns >= 0) && book$format %in% c("office", "document")
+    all(book$cells$array_rows >= 0 & book$cells$array_columns >= 0) && sum(as.double(book$cells$array_rows) * book$cells$array_columns) <= 5e6 &&
+    all(abs(book$cells$down) < 2^20 & abs(book$cells$right) < 2^14) && inside(book$sheets$last_row + 1, 2^20 + 1) && inside(book$sheets$last_column + 1, 2^14 + 1) && book$format %in% c("office", "document")
   if (!isTRUE(good)) stop_ensayo("file", sprintf("%s must hold what was written of a workbook.", place), "Its cells do not fit together.")
 }

@@ -1,15 +1,7 @@
 # Texts that are read from files.
 
 read_file_text <- function(file) {
-  if (!nzchar(file)) stop_argument("file", "the path of a file", file)
-  if (!file.exists(file)) {
-    near <- nearest_name(basename(file), list.files(dirname(file)))
-    stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.",
-      if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
-  }
-  if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
-  if (!utils::file_test("-f", file)) stop_ensayo("file", sprintf("%s must be a file.", file),
-    "It is a pipe or a device.", file = file)
+  check_file(file)
   if (file.size(file) > largest_text) {
     stop_ensayo("file", sprintf("%s must not be larger than %.0f MB.", file, largest_text / 1e6),
       sprintf("It has %.0f MB.", file.size(file) / 1e6), file = file)
@@ -31,6 +23,19 @@ read_file_text <- function(file) {
 }
 
 largest_text <- 2e7
+
+# A path at which there is a plain file.
+check_file <- function(file) {
+  if (!nzchar(file)) stop_argument("file", "the path of a file", file)
+  if (!file.exists(file)) {
+    near <- nearest_name(basename(file), list.files(dirname(file)))
+    stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.",
+      if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
+  }
+  if (dir.exists(file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder.", file = file)
+  if (!utils::file_test("-f", file)) stop_ensayo("file", sprintf("%s must be a file.", file),
+    "It is a pipe or a device.", file = file)
+}
 
 refuse_controls <- function(text, expected, file = NULL) {
   at <- regexpr(control_characters, text, perl = TRUE)

@@ -11,21 +11,21 @@
 sheet_types <- c("number", "error", "yes/no", "text", "empty")
 shown_as <- c("plain", "percent", "money", "date", "time")
 
-# More is taken for an attack: unpacked bytes of a part, and of all that are read.
-largest_part <- 4e8
+# More is taken for an attack: bytes of all parts that are read, unpacked.
+largest_workbook <- 4e8
 
 read_workbook_file <- function(file) {
-  if (!is_workbook_path(file)) stop_argument("file", "the path of a workbook", file)
-  if (!file.exists(file)) {
-    near <- nearest_name(basename(file), list.files(dirname(file)))
-    stop_ensayo("file", sprintf("%s must exist.", file), "There is no such file.", if (!is.null(near)) sprintf("Did you mean %s?", near), file = file)
-  }
-  if (!utils::file_test("-f", file)) stop_ensayo("file", sprintf("%s must be a file.", file), "It is a folder or a device.", file = file)
+  check_file(check_string(file))
   refuse_other_formats(file)
   path <- normalizePath(file)
   parts <- rethrow_as(suppressWarnings(utils::unzip(path, list = TRUE)), "file", sprintf("%s must be a workbook.", file), file = file,
     mend = "Open it in a spreadsheet program and save it again.")
   if (anyDuplicated(parts$Name) || nrow(parts) > 1e5) stop_workbook(file, "its list of parts makes no sense")
+  size <- sum(parts$Length[grepl("[.](xml|rels)$", parts$Name)])
+  if (size > largest_workbook) {
+    stop_ensayo("file", sprintf("%s must have at most %.0f MB when it is unpacked.", file, largest_workbook / 1e6), sprintf("It says %.0f MB.", size / 1e6),
+      file = file)
+  }
   archive <- list(file = file, path = path, parts = stats::setNames(parts$Length, parts$Name))
   if ("content.xml" %in% parts$Name) return(read_document_file(archive))
   if (any(grepl("workbook[.]bin$", parts$Name))) {
@@ -33,8 +33,6 @@ read_workbook_file <- function(file) {
   }
   read_office_file(archive)
 }
-
-is_workbook_path <- function(file) is.character(file) && length(file) == 1 && !is.na(file) && nzchar(file)
 
 stop_workbook <- function(file, came, mend = "Open it in a spreadsheet program and save it as .xlsx or .ods.") {
   stop_ensayo("file", sprintf("%s must be a workbook, .xlsx or .ods.", file), sprintf("%s.", upper_first(came)), mend, file = file)
@@ -49,17 +47,13 @@ refuse_other_formats <- function(file) {
   if (!identical(first[1:2], as.raw(c(0x50, 0x4b)))) stop_workbook(file, "it is none")
 }
 
-# A part, unpacked; NULL where it is not there. It is read no further than the limit, whatever its size is said to be.
+# A part, unpacked; NULL where it is not there. It is read no further than its size is said to be.
 workbook_part <- function(archive, name, needed = TRUE) {
   if (!name %in% names(archive$parts)) {
     if (needed) stop_workbook(archive$file, sprintf("its part %s is missing", quoted(name)))
     return(NULL)
   }
   said <- archive$parts[[name]]
-  if (said > largest_part) {
-    stop_ensayo("file", sprintf("No part of %s may be larger than %.0f MB when unpacked.", archive$file, largest_part / 1e6),
-      sprintf("%s has %.0f MB.", quoted(name), said / 1e6), file = archive$file)
-  }
   connection <- unz(archive$path, name, "rb")
   on.exit(close(connection))
   bytes <- rethrow_as(suppressWarnings(readBin(connection, "raw", said + 1)), "file", sprintf("%s must be readable.", archive$file),
@@ -144,6 +138,9 @@ workbook_of <- function(format, book, sheets) {
     notes = as.character(unlist(lapply(sheets, function(sheet) sheet$notes))), from_1904 = book$from_1904, iterates = book$iterates,
     protected = book$protected, external = book$external || any(grepl("\\[[0-9]+\\]|'file:", unlist(formulas))), macros = book$macros)
 }
+
+# The number of 1970-01-01, from which R counts days.
+days_to_1970 <- function(book) if (book$from_1904) 24107 else 25569
 
 # A cell's place as people write it.
 place_texts <- function(sheets, row, column) {

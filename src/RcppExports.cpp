@@ -762,15 +762,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_compile_workbook
-Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcpp::IntegerVector outputs, bool fixed);
-RcppExport SEXP _ensayo_cpp_compile_workbook(SEXP bookSEXP, SEXP inputsSEXP, SEXP outputsSEXP, SEXP fixedSEXP) {
+Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcpp::IntegerVector outputs, std::string purpose);
+RcppExport SEXP _ensayo_cpp_compile_workbook(SEXP bookSEXP, SEXP inputsSEXP, SEXP outputsSEXP, SEXP purposeSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type book(bookSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type inputs(inputsSEXP);
     Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type outputs(outputsSEXP);
-    Rcpp::traits::input_parameter< bool >::type fixed(fixedSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_compile_workbook(book, inputs, outputs, fixed));
+    Rcpp::traits::input_parameter< std::string >::type purpose(purposeSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_compile_workbook(book, inputs, outputs, purpose));
     return rcpp_result_gen;
 END_RCPP
 }

@@ -77,7 +77,7 @@ Rcpp::List cells_list(const CellColumns& cells) {
     type[i] = static_cast<int>(cells.type[k]);
     formula[i] = cells.formula[k] + 1;
     shown[i] = cells.shown[k];
-    text[i] = utf8(cells.text[k]);
+    text[i] = utf8(cells.type[k] == Type::error ? error_text(static_cast<Error>(static_cast<int>(cells.number[k]))) : cells.text[k]);
   }
   const auto whole = [](const std::vector<std::int32_t>& x) { return Rcpp::IntegerVector(x.begin(), x.end()); };
   return Rcpp::List::create(Rcpp::Named("row") = row, Rcpp::Named("column") = column, Rcpp::Named("type") = type,
@@ -265,16 +265,17 @@ Rcpp::CharacterVector cpp_workbook_functions() {
   return texts_of(names);
 }
 
-// The cells `outputs` of a workbook, compiled for `inputs` that columns give; where `fixed`, at the values in the file. The
-// first that cannot be calculated is told, else what every cell that is needed is.
+// The cells `outputs` of a workbook, compiled for `inputs` that columns give (`purpose` "runs"), at the values in the file
+// ("values"), or each from what the file says of the cells that it refers to ("check"). The first that cannot be calculated is
+// told, else what every cell that is needed is.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcpp::IntegerVector outputs, bool fixed) {
+Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcpp::IntegerVector outputs, std::string purpose) {
   set_laws();
   std::unique_ptr<Calculation> all(new Calculation);
   all->book = read_book(book);
   std::vector<std::uint32_t> given;
   for (int each : inputs) given.push_back(static_cast<std::uint32_t>(each) - 1);
-  all->compiler.reset(new Compiler(*all->book, given, fixed));
+  all->compiler.reset(new Compiler(*all->book, given, purpose == "runs" ? Purpose::runs : purpose == "values" ? Purpose::values : Purpose::check));
   Compiler& compiler = *all->compiler;
   std::vector<ensayo::Wanted> wanted;
   for (int each : outputs) {
@@ -292,9 +293,11 @@ Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcp
   }
   const Texts& texts = all->book->setting.texts;
   Values values(static_cast<R_xlen_t>(reached.size()));
+  Rcpp::NumericVector scale(static_cast<R_xlen_t>(reached.size()));
   for (std::size_t i = 0; i < reached.size(); ++i) {
-    const ensayo::Node& node = compiler.graph[compiler.node_of(static_cast<std::uint32_t>(reached[i]) - 1)];
-    values.set(static_cast<R_xlen_t>(i), node.operation == ensayo::Operation::constant ? node.value : empty_value(), texts);
+    const std::uint32_t cell = static_cast<std::uint32_t>(reached[i]) - 1;
+    values.set(static_cast<R_xlen_t>(i), compiler.calculated(cell), texts);
+    scale[static_cast<R_xlen_t>(i)] = compiler.scale(cell);
   }
   const Rcpp::List kept = refusals_list(compiler.kept());
   all->program.reset(new ensayo::Program(compiler.graph, wanted));
@@ -303,7 +306,8 @@ Rcpp::List cpp_compile_workbook(Rcpp::List book, Rcpp::IntegerVector inputs, Rcp
   for (std::uint32_t place : all->program->columns_read()) used[place] = true;
   return Rcpp::List::create(Rcpp::Named("program") = Rcpp::XPtr<Calculation>(all.release(), true),
     Rcpp::Named("reached") = Rcpp::IntegerVector(reached.begin(), reached.end()),
-    Rcpp::Named("varies") = Rcpp::LogicalVector(varying.begin(), varying.end()), Rcpp::Named("values") = values.list(), Rcpp::Named("kept") = kept,
+    Rcpp::Named("varies") = Rcpp::LogicalVector(varying.begin(), varying.end()), Rcpp::Named("values") = values.list(), Rcpp::Named("scale") = scale,
+    Rcpp::Named("kept") = kept,
     Rcpp::Named("used") = used, Rcpp::Named("instructions") = instructions);
 }
 
@@ -373,7 +377,7 @@ Rcpp::LogicalVector cpp_calculated_cells(Rcpp::List book, Rcpp::IntegerVector ce
     const Cell& one = all->cells[cell];
     if (one.formula < 0 && one.master == no_cell && type_of(one.value) == Type::number) numbers.push_back(cell);
   }
-  Compiler compiler(*all, numbers, !vary);
+  Compiler compiler(*all, numbers, vary ? Purpose::runs : Purpose::values);
   Rcpp::LogicalVector out(cells.size());
   for (R_xlen_t i = 0; i < cells.size(); ++i) out[i] = compiler.compile(static_cast<std::uint32_t>(cells[i]) - 1);
   return out;

@@ -57,14 +57,16 @@ Shape shape_of(const Matrix& matrix) { return {matrix.rows, matrix.columns, matr
 
 }  // namespace
 
-Compiler::Compiler(Book& book, const std::vector<std::uint32_t>& inputs, bool fixed)
-    : book_(book), nodes_(book.cells.size(), no_node), state_(book.cells.size(), State::fresh), is_input_(book.cells.size(), false),
+Compiler::Compiler(Book& book, const std::vector<std::uint32_t>& inputs, Purpose purpose)
+    : book_(book), purpose_(purpose), nodes_(book.cells.size(), no_node), calculated_(book.cells.size(), empty_value()), scale_(book.cells.size(), 0), state_(book.cells.size(), State::fresh), is_input_(book.cells.size(), false),
       varies_(book.cells.size(), false) {
   for (std::size_t k = 0; k < inputs.size(); ++k) {
     const std::uint32_t cell = inputs[k];
     is_input_[cell] = varies_[cell] = true;
     state_[cell] = State::done;
-    nodes_[cell] = fixed ? graph.constant(book.cells[cell].value, Kind::number) : graph.column(static_cast<std::uint32_t>(k), Kind::number, false);
+    calculated_[cell] = book.cells[cell].value;
+    nodes_[cell] = purpose == Purpose::runs ? graph.column(static_cast<std::uint32_t>(k), Kind::number, false)
+                                            : graph.constant(book.cells[cell].value, Kind::number);
   }
 }
 
@@ -119,6 +121,7 @@ bool Compiler::compile_cell(std::uint32_t id, std::vector<std::uint32_t>& waits_
   }
   if (cell.formula < 0) {
     nodes_[id] = graph.constant(cell.value, Kind::number);
+    calculated_[id] = cell.value;
     origins_.resize(graph.size(), id);
     state_[id] = State::done;
     return true;
@@ -126,6 +129,7 @@ bool Compiler::compile_cell(std::uint32_t id, std::vector<std::uint32_t>& waits_
   waits_ = &waits_for;
   saw_input_ = false;
   names_ = 0;
+  largest_ = 0;
   const Formula& formula = book_.formula_of(cell);
   const std::string& note = book_.note_of(cell);
   // what it refers to comes first, so that it is known whether an input is behind it
@@ -156,9 +160,8 @@ bool Compiler::compile_cell(std::uint32_t id, std::vector<std::uint32_t>& waits_
 void Compiler::give(std::uint32_t id, const Matrix& matrix) {
   const Cell& cell = book_.cells[id];
   const bool array = cell.array_rows * cell.array_columns > 0;
-  nodes_[id] = filled(matrix.nodes.empty() ? graph.constant(empty_value(), Kind::number) : array ? matrix.nodes[0] : single(matrix, cell).node());
+  settle(id, filled(matrix.nodes.empty() ? graph.constant(empty_value(), Kind::number) : array ? matrix.nodes[0] : single(matrix, cell).node()));
   state_[id] = State::done;
-  varies_[id] = saw_input_;
   if (cell.array_rows * cell.array_columns < 2) return;
   for (std::int32_t row = 0; row < cell.array_rows; ++row) {
     for (std::int32_t column = 0; column < cell.array_columns; ++column) {
@@ -166,11 +169,22 @@ void Compiler::give(std::uint32_t id, const Matrix& matrix) {
       if (at == no_cell || at == id || book_.cells[at].master != id) continue;
       // a single row or column is repeated
       const std::uint32_t r = matrix.rows == 1 ? 0 : static_cast<std::uint32_t>(row), c = matrix.columns == 1 ? 0 : static_cast<std::uint32_t>(column);
-      nodes_[at] = r < matrix.rows && c < matrix.columns ? filled(matrix.nodes[r * matrix.columns + c])
-                                                         : graph.constant(error_value(Error::missing), Kind::number);
-      varies_[at] = saw_input_;
+      settle(at, r < matrix.rows && c < matrix.columns ? filled(matrix.nodes[r * matrix.columns + c])
+                                                       : graph.constant(error_value(Error::missing), Kind::number));
     }
   }
+}
+
+void Compiler::settle(std::uint32_t id, std::uint32_t node) {
+  const double saved = book_.cells[id].value;
+  varies_[id] = saw_input_;
+  scale_[id] = largest_;
+  if (graph.is_constant(node)) calculated_[id] = graph[node].value;
+  nodes_[id] = purpose_ == Purpose::check && !is_type(saved, Type::empty) ? graph.constant(saved, Kind::number) : node;
+}
+
+void Compiler::note_size(double number) {
+  if (std::isfinite(number)) largest_ = std::max(largest_, std::fabs(number));
 }
 
 // An empty cell that a formula shows is 0.
@@ -216,7 +230,10 @@ bool Compiler::evaluate(const Formula& formula, const Cell& cell, bool array, Ma
 bool Compiler::take(const Token& token, bool array, const Cell& cell, std::vector<Matrix>& stack, unsigned depth) {
   Matrix out;
   switch (token.part) {
-    case Part::number: stack.push_back(constant(token.number)); return true;
+    case Part::number:
+      note_size(token.number);
+      stack.push_back(constant(token.number));
+      return true;
     case Part::text: stack.push_back(constant(book_.setting.texts.value(token.text))); return true;
     case Part::logical: stack.push_back(constant(logical_value(token.count != 0))); return true;
     case Part::error: stack.push_back(constant(error_value(static_cast<Error>(token.count)))); return true;

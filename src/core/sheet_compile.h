@@ -21,6 +21,10 @@ struct Refusal {
   std::string what;      // the name of the function, say
 };
 
+// What cells that formulas refer to are: inputs are columns and the rest follows from them; everything has the file's values and
+// follows from those that are numbers themselves; or each cell is calculated from what the file says of those it refers to.
+enum class Purpose { runs, values, check };
+
 // Values of formulas while they are compiled: a rectangle of nodes.
 struct Matrix {
   std::uint32_t rows = 1, columns = 1;
@@ -32,13 +36,16 @@ struct Matrix {
 
 class Compiler {
  public:
-  // `inputs`: cells whose values are given by columns, in order; where `fixed`, they are as the file has them.
-  Compiler(Book& book, const std::vector<std::uint32_t>& inputs, bool fixed);
+  // `inputs`: cells whose values are given by columns, in order; as the file has them but for runs.
+  Compiler(Book& book, const std::vector<std::uint32_t>& inputs, Purpose purpose);
   // Compiles what a cell needs; false where it cannot be calculated (`refusal`).
   bool compile(std::uint32_t cell);
   std::uint32_t node_of(std::uint32_t cell) const { return nodes_[cell]; }
   bool is_compiled(std::uint32_t cell) const { return state_[cell] == State::done; }
   bool varies(std::uint32_t cell) const { return varies_[cell]; }
+  // What a cell is at the file's values, and the largest size of a number from which it was calculated.
+  double calculated(std::uint32_t cell) const { return calculated_[cell]; }
+  double scale(std::uint32_t cell) const { return scale_[cell]; }
   const Refusal& refusal() const { return refusal_; }
   // Cells whose saved values stand for what cannot be calculated, but hangs on no input.
   const std::vector<Refusal>& kept() const { return kept_; }
@@ -76,10 +83,14 @@ class Compiler {
   // The number that an argument is in all runs; false where it differs or is none.
   bool same_number(const std::vector<Matrix>& arguments, std::size_t k, double other, double& out) const;
   void give(std::uint32_t cell, const Matrix& matrix);
+  void settle(std::uint32_t cell, std::uint32_t node);
+  void note_size(double number);
   std::uint32_t filled(std::uint32_t node);
 
   Book& book_;
+  const Purpose purpose_;
   std::vector<std::uint32_t> nodes_;             // of cells
+  std::vector<double> calculated_, scale_;       // by cell
   std::vector<State> state_;
   std::vector<bool> is_input_, varies_;           // by cell; and whether it hangs on an input
   std::vector<std::uint32_t> origins_;
@@ -90,6 +101,7 @@ class Compiler {
   std::uint32_t at_cell_ = no_cell;
   bool saw_input_ = false, on_one_thread_ = false;
   unsigned names_ = 0;                           // that the cell has used so far
+  double largest_ = 0;                           // number from which it is calculated
 };
 
 }  // namespace sheet

@@ -75,6 +75,7 @@ bool Compiler::range(std::int32_t sheet, std::int32_t row, std::int32_t column, 
         out.nodes.push_back(nothing);
       } else {
         saw_input_ = saw_input_ || varies_[id];
+        if (graph.is_constant(nodes_[id])) note_size(graph[nodes_[id]].value);
         out.nodes.push_back(nodes_[id]);
       }
     }

@@ -8,7 +8,6 @@
 #include "sheet_date.h"
 #include "sheet_file.h"
 #include "sheet_formula.h"
-#include "xml.h"
 
 namespace ensayo {
 namespace sheet {
@@ -129,9 +128,11 @@ class DocumentReader {
     if (type.empty() && own.empty() && formula.empty()) return;
     if (formula.size() > limits_.formula) throw XmlFault("a formula longer than is read");
     CellColumns& cells = sheets_.back();
-    if (static_cast<double>(rows_) * static_cast<double>(columns) + static_cast<double>(cells.row.size()) > static_cast<double>(limits_.cells)) {
-      throw XmlFault("it has more cells than are read");
-    }
+    const double times = static_cast<double>(rows_) * static_cast<double>(columns);
+    if (times + static_cast<double>(cells.row.size()) > static_cast<double>(limits_.cells)) throw XmlFault("it has more cells than are read");
+    repeated_ += times > 1 ? times * static_cast<double>(words.size() + shown_words.size()) : 0;
+    if (repeated_ > static_cast<double>(limits_.repeated)) throw XmlFault("it repeats more text than is read");
+    std::int32_t shared = -1;
     for (long r = 0; r < rows_; ++r) {
       for (long c = 0; c < columns; ++c) {
         const std::int32_t at_row = static_cast<std::int32_t>(row_ + r), at_column = static_cast<std::int32_t>(first + c);
@@ -146,10 +147,12 @@ class DocumentReader {
         else if (type == "string") cells.add(at_row, at_column, Type::text, 0, has_words ? words : shown_words, Shown::plain);
         else cells.add(at_row, at_column, Type::empty, 0, "", Shown::plain);
         if (formula.empty()) continue;
-        cells.set_formula(formula);
+        // one text, however often it is repeated
+        if (shared < 0) cells.set_formula(formula);
+        else cells.formula.back() = shared;
+        shared = cells.formula.back();
         if (!spanned.empty()) {
-          cells.array_rows.back() = std::max(1, std::atoi(spanned.c_str()));
-          cells.array_columns.back() = std::max(1, std::atoi(spanned_columns.c_str()));
+          cells.set_array(std::max(1, std::atoi(spanned.c_str())), std::max(1, std::atoi(spanned_columns.c_str())), limits_.cells);
         }
       }
     }
@@ -203,6 +206,7 @@ class DocumentReader {
   std::string style_;
   int open_sheet_ = -1;
   long row_ = 0, rows_ = 1, next_row_ = 0, column_ = 0;
+  double repeated_ = 0;
 };
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "sheet_value.h"
+#include "xml.h"
 
 namespace ensayo {
 namespace sheet {
@@ -50,6 +51,14 @@ struct CellColumns {
     array_rows.push_back(0);
     array_columns.push_back(0);
   }
+  // Cells that arrays fill besides those that are listed.
+  double filled = 0;
+  void set_array(std::int32_t rows_of, std::int32_t columns_of, std::size_t most) {
+    filled += static_cast<double>(rows_of) * static_cast<double>(columns_of);
+    if (filled > static_cast<double>(most)) throw XmlFault("its arrays fill more cells than are read");
+    array_rows.back() = rows_of;
+    array_columns.back() = columns_of;
+  }
   void set_formula(std::string words, std::string note = "") {
     formula.back() = static_cast<std::int32_t>(formulas.size());
     formulas.push_back(std::move(words));
@@ -63,9 +72,9 @@ struct BookFacts {
   bool from_1904 = false, iterates = false, is_protected = false, has_external = false;
 };
 
-// More is taken for an attack.
+// More is taken for an attack: cells of a sheet, characters of a formula, and of texts that are said to be repeated.
 struct SheetLimits {
-  std::size_t cells = 5000000, formula = 32768;
+  std::size_t cells = 5000000, formula = 32768, repeated = 100000000;
 };
 
 // How a number format shows a number: a code such as 0.0%, or one of the standard's numbers.

@@ -54,8 +54,6 @@ class Frame {
   Setting& setting() const;
   const Texts& texts() const { return setting().texts; }
   double words(const std::string& text) const { return setting().texts.value(text); }
-  const Arguments& arguments() const { return arguments_; }
-  std::size_t first_of(std::size_t argument) const;
 
  private:
   const Call& call_;
@@ -63,7 +61,7 @@ class Frame {
   std::size_t run_;
 };
 
-constexpr unsigned makes_texts = 1, takes_array = 2, volatile_function = 4, main_thread_only = 8;
+constexpr unsigned makes_texts = 1, takes_array = 2, main_thread_only = 4;
 
 // A function as it is known: how many arguments it takes, and of each, the last two repeated, whether it is a single value
 // (v) or all that is there (r).
@@ -95,7 +93,6 @@ class Call : public Function {
 
 inline std::size_t Frame::count() const { return call_.shapes.size(); }
 inline const Shape& Frame::shape(std::size_t argument) const { return call_.shapes[argument]; }
-inline std::size_t Frame::first_of(std::size_t argument) const { return call_.first[argument]; }
 inline double Frame::at(std::size_t argument, std::size_t cell) const { return arguments_.at(call_.first[argument] + cell, run_); }
 inline Setting& Frame::setting() const { return call_.setting; }
 

@@ -73,23 +73,17 @@ double floor_of(double x, double step) {
   return floor_nearly(x / step) * step;
 }
 
-double ceiling_math(const Frame& frame) {
-  double x, step, mode;
+// Up or down whatever the signs; below zero the other way where a third argument says so.
+template <bool up>
+double to_multiple_of(const Frame& frame) {
+  double x, step, away;
   if (!frame.number(0, x)) return x;
-  if (!frame.number(1, step, x < 0 ? -1 : 1)) return step;
-  if (!frame.number(2, mode)) return mode;
+  if (!frame.number(1, step, 1)) return step;
+  if (!frame.number(2, away)) return away;
   step = std::fabs(step);
   if (step == 0) return 0;
-  return x < 0 && mode != 0 ? floor_nearly(x / step) * step : -floor_nearly(-(x / step)) * step;
-}
-double floor_math(const Frame& frame) {
-  double x, step, mode;
-  if (!frame.number(0, x)) return x;
-  if (!frame.number(1, step, x < 0 ? -1 : 1)) return step;
-  if (!frame.number(2, mode)) return mode;
-  step = std::fabs(step);
-  if (step == 0) return 0;
-  return x < 0 && mode != 0 ? -floor_nearly(-(x / step)) * step : floor_nearly(x / step) * step;
+  const bool rises = x < 0 && away != 0 ? !up : up;
+  return rises ? -floor_nearly(-(x / step)) * step : floor_nearly(x / step) * step;
 }
 
 double power_of(const Frame& frame) {
@@ -342,8 +336,8 @@ std::vector<Definition> mathematics_definitions() {
           of_numbers("ATAN2", arc_tangent_of), of_numbers("MOD", remainder), of_numbers("QUOTIENT", quotient), of_numbers("ROUND", round_to, 1),
           of_numbers("ROUNDUP", round_up, 1), of_numbers("ROUNDDOWN", round_down, 1), of_numbers("MROUND", to_multiple), of_numbers("CEILING", ceiling_of),
           of_numbers("FLOOR", floor_of), of_numbers("COMBIN", combinations), {"TRUNC", 1, 2, "v", truncated}, {"POWER", 2, 2, "v", power_of},
-          {"LOG", 1, 2, "v", logarithm_to}, {"PI", 0, 0, "", pi_value}, {"CEILING.MATH", 1, 3, "v", ceiling_math},
-          {"FLOOR.MATH", 1, 3, "v", floor_math}};
+          {"LOG", 1, 2, "v", logarithm_to}, {"PI", 0, 0, "", pi_value}, {"CEILING.MATH", 1, 3, "v", to_multiple_of<true>},
+          {"FLOOR.MATH", 1, 3, "v", to_multiple_of<false>}};
 }
 
 }  // namespace sheet

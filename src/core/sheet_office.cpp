@@ -7,7 +7,6 @@
 #include "number_text.h"
 #include "sheet_file.h"
 #include "sheet_formula.h"
-#include "xml.h"
 
 namespace ensayo {
 namespace sheet {
@@ -159,8 +158,7 @@ class SheetReader {
         column = first_column;
       }
       if (row < row_ || column < column_) throw XmlFault("an array whose place cannot be read");
-      out_.array_rows.back() = row - row_ + 1;
-      out_.array_columns.back() = column - column_ + 1;
+      out_.set_array(row - row_ + 1, column - column_ + 1, limits_.cells);
     }
   }
 

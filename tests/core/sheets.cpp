@@ -81,7 +81,7 @@ static void cells_are_calculated_in_blocks() {
     cell.formula = row == 1 ? 0 : row == 2 ? 1 : row > 2 ? 2 : -1;
     book.add_cell(cell);
   }
-  Compiler compiler(book, {0}, false);
+  Compiler compiler(book, {0}, Purpose::runs);
   check(compiler.compile(1) && compiler.compile(2), "cells compile");
   Wanted first, second;
   first.value = compiler.node_of(1);

@@ -22,7 +22,7 @@ judged_study <- function(file, runs, outputs) {
 differing_cases <- function(book) {
   at <- which(book$sheets$name[book$cells$sheet] == "Cases" & book$cells$column == 1 & book$cells$formula > 0)
   wrong <- vapply(at, function(cell) {
-    made <- cpp_compile_workbook(book, integer(), cell, TRUE)
+    made <- cpp_compile_workbook(book, integer(), cell, "values")
     if (!is.null(made$refusal) || length(made$kept$cell)) return(TRUE)
     value <- lapply(made$values, `[[`, match(cell, made$reached))
     told <- book$cells[cell, ]
@@ -50,7 +50,7 @@ book_of <- function(..., value = NULL) {
 
 # What a formula gives; its error's name, or why it cannot be read.
 formula_value <- function(formula) {
-  made <- cpp_compile_workbook(book_of(formula), integer(), 1L, TRUE)
+  made <- cpp_compile_workbook(book_of(formula), integer(), 1L, "values")
   if (!is.null(made$refusal)) stop(made$refusal$why, ": ", made$refusal$what)
   switch(made$values$type + 1, made$values$number, made$values$text, made$values$number == 1, made$values$text, "")
 }

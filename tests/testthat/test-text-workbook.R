@@ -93,6 +93,11 @@ test_that("hostile files end in one error, soon", {
   expect_error(read_workbook(hand_made(one_cell(long))), "longer than", class = "ensayo_error_file")
   away <- "<Relationships><Relationship Id='a' Type='x/worksheet' Target='../../../etc/passwd'/></Relationships>"
   expect_error(read_workbook(hand_made(parts = list(`xl/_rels/workbook.xml.rels` = away))), "missing", class = "ensayo_error_file")
+  endless <- "<c r='A1'><f t='array' ref='A1:XFD1048576'>B1</f><v>1</v></c>"
+  expect_error(read_workbook(hand_made(one_cell(endless))), "arrays fill more cells", class = "ensayo_error_file")
+  text <- sprintf("<table:table table:name='a'><table:table-row><table:table-cell table:number-columns-repeated='16000' office:value-type='string'><text:p>%s</text:p></table:table-cell></table:table-row></table:table>",
+    strrep("a", 1e4))
+  expect_error(read_workbook(hand_made(parts = list(content.xml = text), ending = ".ods")), "repeats more text", class = "ensayo_error_file")
   # a document whose cells are said to be repeated without end
   sheet <- paste0("<table:table table:name='a'><table:table-row table:number-rows-repeated='1048576'><table:table-cell ",
     "table:number-columns-repeated='16384' office:value-type='float' office:value='1'/></table:table-row></table:table>")
