@@ -273,3 +273,7 @@ cpp_calculated_cells <- function(book, cells, vary) {
     .Call(`_ensayo_cpp_calculated_cells`, book, cells, vary)
 }
 
+cpp_xml_elements <- function(part, names) {
+    .Call(`_ensayo_cpp_xml_elements`, part, names)
+}
+

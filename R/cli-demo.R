@@ -15,6 +15,8 @@ demos <- list(
     story = function(result, out) works_story(result)),
   meter = list(file = "meter.yml", with = "meter", about = "the station's flow meter, calibrated by weighing: a budget, and whether it keeps its tolerance",
     story = function(result, out) meter_story(result, out)),
+  tariff = list(file = "tariff.yml", with = "tariff.xlsx", about = "the tariff over 15 years, whose model is a workbook; results go back into a copy of it",
+    story = function(result, out) tariff_story(result, out)),
   decision = list(file = "decision.yml", about = "line the main or replace it: what each costs, and what is worth finding out before",
     story = function(result, out) decision_story(result, out))
 )
@@ -160,6 +162,25 @@ decision_story <- function(result, out) {
 }
 
 # What the rehearsal shows that the single number hid, in the run's own figures.
+# What the sheet hides, what decides it, the pipe to be chosen, and the copy with the results.
+tariff_story <- function(result, out) {
+  copy <- file.path(out, "tariff-results.xlsx")
+  write_report(result, copy, workbook = file.path(out, "tariff.xlsx"))
+  number <- function(x, name) sprintf("%s EUR", format_decimals(x, output_decimals(result, name)))
+  lowest <- statistics_table(result, "lowest")
+  value <- statistics_table(result, "npv")
+  sizes <- c(200, 300)
+  swept <- sweep_input(result$study, diameter = sizes, .nsim = result$provenance$nsim, .seed = result$provenance$seed, .outputs = "npv")
+  kept <- format_share(swept$figure[swept$statistic == "pass rate"], 0)
+  told_story("What the sheet does not say", c(
+    sprintf("The workbook gives one number for the net present value, %s, and one for the lowest cash, %s.", number(value$base, "npv"), number(lowest$base, "lowest")),
+    sprintf("In %s of runs the money runs out at some time: the trench may cost far more than the sheet has.", format_share(1 - pass_rate(result)$pass_rate[1])),
+    sprintf("In 80 %% of runs the net present value lies from %s to %s.", number(value$P10, "npv"), number(value$P90, "npv")),
+    output_words(result, "npv")[1],
+    sprintf("The pipe decides whether the money lasts: with one of %d mm it does in %s of runs, with %d mm in %s.", sizes[1], kept[1], sizes[2], kept[2]),
+    sprintf("%s is the workbook as it was, with results and figures on sheets behind its own.", copy)))
+}
+
 main_story <- function(result) {
   base <- result$base$outputs$pressure
   short <- chances_of(result, list(short = read_formula_text("pressure < 38", quantity_names(result$study), "Chance")))

@@ -44,7 +44,7 @@ plot_series <- function(result, output, percentiles = NULL, runs = 12, hold = "s
     ggplot2::scale_fill_manual(NULL, values = stats::setNames(shades, data$names), breaks = data$names) +
     step_scale(data$median$step) +
     quantity_scale(ggplot2::scale_y_continuous, axis_title(result$study, name), data$kind) +
-    ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle, caption = run_caption(result)) +
+    ggplot2::labs(title = wrapped(data$title), subtitle = wrapped(data$subtitle, 88), caption = run_caption(result)) +
     theme_ensayo()
 }
 

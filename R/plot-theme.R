@@ -28,7 +28,7 @@ theme_ensayo <- function(base_size = 13) {
 
 # Titles break into lines rather than run out of a small figure; a number and its unit stay together.
 wrapped <- function(title, width = 62) {
-  gsub("\u00a0", " ", paste(strwrap(gsub("([0-9]) ([^ ]+)", "\\1\u00a0\\2", title), width), collapse = "\n"))
+  gsub("\u00a0", " ", paste(strwrap(gsub("(?<=[0-9]) (?=[^ ])", "\u00a0", title, perl = TRUE), width), collapse = "\n"))
 }
 
 # `over` where an input with steps has one value a run: its mean over them.

@@ -43,13 +43,16 @@ cost_cells_shown <- function(result, tree, percentiles, planning) {
   amount <- function(x) ifelse(is.na(x), "", format_decimals(x, decimals))
   marks <- percentile_names(percentiles)
   plan <- percentile_names(planning)
-  cells <- c(list(code = table$code, item = paste0(strrep("  ", pmax(table$level - 1, 0)), ifelse(nzchar(table$label), table$label,
-    ifelse(nzchar(table$code), "", tree$name))), base = amount(table$base), mean = amount(table$mean)),
+  cells <- c(list(code = table$code, item = cost_item_labels(table, tree), base = amount(table$base), mean = amount(table$mean)),
     lapply(stats::setNames(nm = marks), function(mark) amount(table[[mark]])))
   cells[[sprintf("sum of %s under it", plan)]] <- amount(table$sum_of_parts)
   cells$allotment <- amount(table$allotment)
   cells[["\u00b1"]] <- ifelse(is.finite(table$error), format_number(half_interval(table$error, result), 2), "")
   cells
+}
+
+cost_item_labels <- function(table, tree) {
+  paste0(strrep("  ", pmax(table$level - 1, 0)), ifelse(nzchar(table$label), table$label, ifelse(nzchar(table$code), "", tree$name)))
 }
 
 cost_note <- function(result, tree) {

@@ -100,16 +100,21 @@ result_series_lines <- function(result, asked, most = 6) {
 
 # The rows of a series' table as readers see them, in print and report.
 series_cells <- function(result, name, marks) {
+  ends <- series_brief(result, name, marks)
+  value <- function(column) format_value(ends$rows[[column]], ends$rows$kind[1], ends$decimals)
+  c(list(of = ends$what, base = value("base"), mean = value("mean")), lapply(stats::setNames(nm = percentile_names(marks)), value))
+}
+
+# A series at its ends and at its lowest and highest: rows of its table, what each is, and their decimals.
+series_brief <- function(result, name, marks) {
   rows <- series_rows(name, result, marks)
   rows <- rows[rows$of != "all", ]
   steps <- result$study$outputs[[name]]$steps
   # from the spread; of a single run from the values
   spread <- if (all(is.na(rows$sd))) NA else 2.56 * max(rows$sd, na.rm = TRUE)
-  value <- function(column) format_value(rows[[column]], rows$kind[1], decimals_of(spread))
   what <- c(sprintf("at %s", step_words(steps[1])), sprintf("at %s", step_words(steps[length(steps)])), "lowest of a run",
     "highest of a run")
-  c(list(of = what, base = value("base"), mean = value("mean")),
-    lapply(stats::setNames(nm = percentile_names(marks)), value))
+  list(rows = rows, what = what, decimals = decimals_of(spread))
 }
 
 result_spec_lines <- function(result, most = 8) {

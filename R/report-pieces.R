@@ -114,9 +114,13 @@ report_figure <- function(figure, width = 9, height = figure_height(figure)) {
 }
 
 # A preview, or a part of the runs, says so before anything else; so does a figure that is not as exact as was asked.
-report_partial <- function(result) {
+partial_sentences <- function(result) {
   until <- result$provenance$until
-  words <- c(partial_words(result), if (!is.null(until) && !all(until$met)) trimws(until_lines(until)))
+  c(partial_words(result), if (!is.null(until) && !all(until$met)) trimws(until_lines(until)))
+}
+
+report_partial <- function(result) {
+  words <- partial_sentences(result)
   if (length(words)) htmltools::tags$p(class = "partial", paste(words, collapse = " "))
 }
 
@@ -128,14 +132,18 @@ report_failures <- function(result) {
   htmltools::tagList(table, if (length(regions)) htmltools::tags$p(paste0("Where: ", paste(regions, collapse = "; "), ".")))
 }
 
-report_again <- function(result) {
-  tag <- htmltools::tags
+again_facts <- function(result) {
   p <- result$provenance
-  facts <- c(
+  c(
     Runs = count_of(p$nsim, "run"), Design = design_words[[p$design]], Seed = format_given(p$seed),
     Study = paste("hash", p$hash), Software = sprintf("Ensayo %s, R %s, %s, %s", p$ensayo, p$r, p$platform, p$maths),
     Started = p$started, Took = sprintf("%.1f s", p$seconds)
   )
+}
+
+report_again <- function(result) {
+  tag <- htmltools::tags
+  facts <- again_facts(result)
   lines <- tryCatch(result_study_lines(result), ensayo_error_file = function(e) NULL)
   htmltools::tagList(
     tag$dl(lapply(names(facts), function(name) htmltools::tagList(tag$dt(name), tag$dd(facts[[name]])))),

@@ -85,10 +85,13 @@ report_statistics <- function(result, asked) {
   columns <- Filter(Negate(is.null), columns)
   htmltools::tagList(
     report_table(columns, numeric = setdiff(names(columns), c("Output", "Unit"))),
-    htmltools::tags$p(class = "note", sprintf(
-      "%s. \u00b1 is the simulation error of the mean (95 %%), for lack of runs alone; it is no range of outcomes.",
-      sense_words(result$study$readings$sense)), paste(mean_notes(result, table), collapse = " "))
+    htmltools::tags$p(class = "note", paste(statistics_notes(result, table), collapse = " "))
   )
+}
+
+statistics_notes <- function(result, table) {
+  c(sprintf("%s. \u00b1 is the simulation error of the mean (95 %%), for lack of runs alone; it is no range of outcomes.",
+    sense_words(result$study$readings$sense)), mean_notes(result, table))
 }
 
 report_series <- function(result, name, asked) {
@@ -97,10 +100,10 @@ report_series <- function(result, name, asked) {
   htmltools::tagList(htmltools::tags$h3(quantity_label(result$study, name)),
     lapply(drawn_figures("series", result, name, asked), report_figure),
     report_table(columns, numeric = names(columns)[-1]),
-    htmltools::tags$p(class = "note", sprintf(paste("%s. The curve of a percentile is no run: runs come down lower,",
-      "and go up higher, than it does."),
-      sense_words(result$study$readings$sense))))
+    htmltools::tags$p(class = "note", paste0(sense_words(result$study$readings$sense), ". ", series_note)))
 }
+
+series_note <- "The curve of a percentile is no run: runs come down lower, and go up higher, than it does."
 
 report_contingency <- function(result, asked) {
   table <- contingency_table(result, asked$planning, asked$outputs)
@@ -120,25 +123,31 @@ report_contingency <- function(result, asked) {
 # A table for each output that is a plain sum of others.
 report_parts <- function(result) {
   lapply(totals_of(result), function(name) {
-    table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)
+    table <- parts_shown(result, name)
     if (is.null(table)) return(NULL)
-    # a long tree by what stands right under the total
-    if (nrow(table) > 25) table <- table[table$level <= 1, ]
-    indent <- strrep("\u2003", table$level)
-    labels <- ifelse(table$row %in% c("total", "part"), vapply(table$name, function(name) {
-      quantity_label(result$study, name)
-    }, ""), table$name)
     p <- sprintf("P%s", format(table$percentile[1]))
     decimals <- output_decimals(result, name)
-    columns <- list(paste0(indent, labels), format_decimals(table$mean, decimals), format_share(table$share_of_mean),
+    columns <- list(table$label, format_decimals(table$mean, decimals), format_share(table$share_of_mean),
       format_share(table$share_of_variance), format_decimals(table$value, decimals))
     names(columns) <- c("Part", "Mean", "Share of mean", "Share of variance", p)
     htmltools::tagList(report_table(columns, numeric = names(columns)[-1],
       caption = with_unit(quantity_label(result$study, name),
-      unit_in_brackets(table$unit[1]))), htmltools::tags$p(class = "note", sprintf(
-      "Means add up, percentiles do not: parts are seldom all high in one run. %s.",
-      sense_words(table$sense[1], table$percentile[1]))))
+      unit_in_brackets(table$unit[1]))), htmltools::tags$p(class = "note", parts_note(table)))
   })
+}
+
+# Parts of a total with labels that are moved in by their level, a long tree by what stands right under the total; NULL for none.
+parts_shown <- function(result, name) {
+  table <- tryCatch(parts_of(result, !!name), ensayo_error_argument = function(e) NULL)
+  if (is.null(table)) return(NULL)
+  if (nrow(table) > 25) table <- table[table$level <= 1, ]
+  labels <- ifelse(table$row %in% c("total", "part"), vapply(table$name, function(name) quantity_label(result$study, name), ""), table$name)
+  table$label <- paste0(strrep("\u2003", table$level), labels)
+  table
+}
+
+parts_note <- function(table) {
+  sprintf("Means add up, percentiles do not: parts are seldom all high in one run. %s.", sense_words(table$sense[1], table$percentile[1]))
 }
 
 # Rates, what they would be if specs failed independently, and which inputs decide.
@@ -161,14 +170,28 @@ report_shares <- function(table, first, share, title) {
   if (all(table$failed == 0)) columns[c("Of good runs", "Failed runs")] <- NULL
   htmltools::tagList(
     report_table(drop_empty(columns), numeric = c(title, "Of good runs", "Failed runs")),
-    htmltools::tags$p(class = "note", paste("The simulation error is for lack of runs alone: more runs narrow it. ",
-      if (any(table$failed > 0)) "A failed run has not met a condition; the share of good runs leaves it out." else ""))
+    htmltools::tags$p(class = "note", share_note(table))
   )
 }
 
-report_drivers <- function(result, shown) {
+share_note <- function(table) {
+  paste0("The simulation error is for lack of runs alone: more runs narrow it.",
+    if (any(table$failed > 0)) " A failed run has not met a condition; the share of good runs leaves it out.")
+}
+
+# Drivers of some outputs that have an effect on them.
+driver_rows <- function(result, shown) {
   table <- drivers(result)
-  table <- table[table$output %in% shown & enters_output(table) & is.finite(table$value), ]
+  table[table$output %in% shown & enters_output(table) & is.finite(table$value), ]
+}
+
+driver_note <- function(result, shown) {
+  sprintf("Shares are of straight effects; they hold when inputs are correlated, and what they leave of 100 %% is %s.",
+    rest_words(result, shown, "curves", "what inputs do together"))
+}
+
+report_drivers <- function(result, shown) {
+  table <- driver_rows(result, shown)
   if (nrow(table) == 0) return(htmltools::tags$p("No input makes an output vary, or the runs are too few to tell."))
   htmltools::tagList(
     report_table(list(
@@ -180,8 +203,7 @@ report_drivers <- function(result, shown) {
         format_share(table$high))),
       Effect = ifelse(table$beyond_noise, table$sign, "not told from noise"), Remark = table$remark
     ) |> drop_empty(), numeric = "Share of variance"),
-    htmltools::tags$p(class = "note", sprintf(paste("Shares are of straight effects; they hold when inputs are correlated,",
-      "and what they leave of 100 %% is %s."), rest_words(result, shown, "curves", "what inputs do together")))
+    htmltools::tags$p(class = "note", driver_note(result, shown))
   )
 }
 

@@ -20,15 +20,18 @@
 #' page <- tempfile(fileext = ".html")
 #' write_report(res, page)
 #' @export
-write_report <- function(result, file, percentiles = NULL, overwrite = TRUE) {
+write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, workbook = NULL) {
   if (is.character(result) && length(result) == 1) result <- read_result(result)
   check_result(result, mend = "Or give the path of a result folder.")
   check_string(file)
-  if (!grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`", file)
+  check_string(workbook, null = TRUE)
+  as_workbook <- grepl("[.](xlsx|xlsm|ods)$", file, ignore.case = TRUE)
+  if (!as_workbook && !grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`, `.xlsx` or `.ods`", file)
+  if (!as_workbook && !is.null(workbook)) stop_argument("workbook", "left out for a page", workbook, "A copy of a workbook has its ending, such as `.xlsx`.")
   refuse_existing(file, check_flag(overwrite))
   if (!is.null(percentiles)) check_percentiles(percentiles)
-  page <- report_page(result, asked_of(result, percentiles = percentiles))
-  write_file_lines(page, file)
+  asked <- asked_of(result, percentiles = percentiles)
+  if (as_workbook) write_workbook_report(result, file, asked, workbook) else write_file_lines(report_page(result, asked), file)
   invisible(file)
 }
 
@@ -55,7 +58,7 @@ report_body <- function(result, asked) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
-  shown <- utils::head(c(leading, setdiff(rev(main_outputs(result)), leading)), figures_at_most)
+  shown <- shown_outputs(result, leading)
   tag$body(
     tag$header(tag$p(class = "kind", "Rehearsal report"), tag$h1(study$title),
       if (!is.null(study$question)) tag$p(class = "question", study$question)),
@@ -75,8 +78,12 @@ report_body <- function(result, asked) {
 
 report_section <- function(title, ...) htmltools::tags$section(htmltools::tags$h2(title), ...)
 
+# The outputs with figures of their own, those first that a reader asks about first.
+shown_outputs <- function(result, leading) utils::head(c(leading, setdiff(rev(main_outputs(result)), leading)), figures_at_most)
+
+short_sentences <- function(result, leading) c(output_sentences(result, leading[1]), spec_sentences(result), output_words(result, leading[1])[1])
+
 report_short <- function(result, leading) {
-  sentences <- c(output_sentences(result, leading[1]), spec_sentences(result), output_words(result, leading[1])[1])
-  whole <- gsub(" %", "\u00a0%", sentences, fixed = TRUE)  # a number and its sign stay on one line
+  whole <- gsub(" %", "\u00a0%", short_sentences(result, leading), fixed = TRUE)  # a number and its sign stay on one line
   htmltools::tags$ul(class = "short", lapply(whole, htmltools::tags$li))
 }

@@ -148,3 +148,39 @@ reduced_book <- function(book, made, base, inputs, outputs) {
   list(format = book$format, sheets = book$sheets, names = book$names, cells = cells, formulas = book$formulas[used], notes = rep("", length(used)),
     from_1904 = book$from_1904, inputs = match(inputs, keep), outputs = lapply(unname(outputs), match, keep))
 }
+
+# Places of the cells behind quantities that workbooks have to do with, by name; "" for others.
+workbook_places <- function(study) {
+  places <- lapply(Filter(function(model) model$kind == "workbook", study$models), function(model) {
+    book <- model$book
+    outputs <- vapply(book$outputs, function(cells) {
+      ends <- unique(range(cells))
+      paste(c(cell_places(book, ends[1]), sub(".*!", "", cell_places(book, ends[-1]))), collapse = ":")
+    }, "")
+    c(stats::setNames(cell_places(book, book$inputs), unname(model$uses)), stats::setNames(outputs, model$gives))
+  })
+  unlist(unname(places))
+}
+
+# What a workbook has otherwise than when a study was made of it: sentences.
+workbook_changes <- function(study, file) {
+  models <- Filter(function(model) model$kind == "workbook", study$models)
+  book <- read_workbook_file(file)
+  key_of <- function(book, at = seq_len(nrow(book$cells))) cell_places(book, at)
+  now <- key_of(book)
+  unlist(lapply(unname(models), function(model) {
+    then <- model$book
+    at <- match(key_of(then), now)
+    if (anyNA(at[c(then$inputs, unlist(then$outputs))])) {
+      stop_argument("workbook", sprintf("the workbook of the study, or a copy of it (%s)", model$facts$file), file,
+        sprintf("It has nothing in %s.", key_of(then)[c(then$inputs, unlist(then$outputs))][is.na(at[c(then$inputs, unlist(then$outputs))])][1]))
+    }
+    formula <- function(book, at) ifelse(book$cells$formula[at] > 0, cell_formulas(book, at), "")
+    both <- which(!is.na(at))
+    was <- formula(then, both)
+    differs <- then$cells$type[both] %in% c(0, 2) & then$cells$number[both] != book$cells$number[at[both]] | then$cells$type[both] == 3 &
+      then$cells$text[both] != book$cells$text[at[both]] | nzchar(was) & was != formula(book, at[both])
+    changed <- c(key_of(then)[is.na(at) & then$cells$type != 4], key_of(then)[both][differs])
+    if (length(changed)) sprintf("%s has changed since the study was made of it: %s. The results are of the workbook as it was.", basename(file), few_listed(changed))
+  }))
+}

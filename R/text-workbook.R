@@ -15,6 +15,12 @@ shown_as <- c("plain", "percent", "money", "date", "time")
 largest_workbook <- 4e8
 
 read_workbook_file <- function(file) {
+  archive <- workbook_archive(file)
+  if ("content.xml" %in% names(archive$parts)) read_document_file(archive) else read_office_file(archive)
+}
+
+# The parts of a file: its path and their sizes by name.
+workbook_archive <- function(file) {
   check_file(check_string(file))
   refuse_other_formats(file)
   path <- normalizePath(file)
@@ -26,12 +32,10 @@ read_workbook_file <- function(file) {
     stop_ensayo("file", sprintf("%s must have at most %.0f MB when it is unpacked.", file, largest_workbook / 1e6), sprintf("It says %.0f MB.", size / 1e6),
       file = file)
   }
-  archive <- list(file = file, path = path, parts = stats::setNames(parts$Length, parts$Name))
-  if ("content.xml" %in% parts$Name) return(read_document_file(archive))
   if (any(grepl("workbook[.]bin$", parts$Name))) {
     stop_workbook(file, "it is a workbook in a binary format", "Save it as .xlsx or .ods.")
   }
-  read_office_file(archive)
+  list(file = file, path = path, parts = stats::setNames(parts$Length, parts$Name))
 }
 
 stop_workbook <- function(file, came, mend = "Open it in a spreadsheet program and save it as .xlsx or .ods.") {
@@ -47,12 +51,14 @@ refuse_other_formats <- function(file) {
   if (!identical(first[1:2], as.raw(c(0x50, 0x4b)))) stop_workbook(file, "it is none")
 }
 
-# A part, unpacked; NULL where it is not there. It is read no further than its size is said to be.
+# A part, unpacked; NULL where it is not there. It is read no further than its size is said to be. An archive that is made has its
+# parts as `bytes`.
 workbook_part <- function(archive, name, needed = TRUE) {
   if (!name %in% names(archive$parts)) {
     if (needed) stop_workbook(archive$file, sprintf("its part %s is missing", quoted(name)))
     return(NULL)
   }
+  if (!is.null(archive$bytes)) return(archive$bytes[[name]])
   said <- archive$parts[[name]]
   connection <- unz(archive$path, name, "rb")
   on.exit(close(connection))
@@ -68,26 +74,34 @@ part_read <- function(archive, name, read) {
   tryCatch(read, ensayo_error = function(e) stop(e), error = read_part)
 }
 
-read_office_file <- function(archive) {
+# Where the parts of an .xlsx file are: `start`, the workbook's own part, its `folder`, its `links_part` and the `links` there.
+office_places <- function(archive) {
   start <- office_target(archive, "_rels/.rels", "", "officeDocument") %||% "xl/workbook.xml"
   folder <- if (dirname(start) == ".") "" else paste0(dirname(start), "/")
-  book <- part_read(archive, start, cpp_office_book(workbook_part(archive, start)))
   links_part <- sprintf("%s_rels/%s.rels", folder, basename(start))
-  links <- part_read(archive, links_part, cpp_office_links(workbook_part(archive, links_part)))
-  target <- function(kind) {
-    at <- match(kind, links$kind)
-    if (!is.na(at)) office_path(links$target[at], folder)
-  }
-  texts_part <- target("sharedStrings")
+  list(start = start, folder = folder, links_part = links_part, links = part_read(archive, links_part, cpp_office_links(workbook_part(archive, links_part))))
+}
+
+# The part to which the workbook has a link of a kind, NULL for none.
+office_part <- function(places, kind) {
+  at <- match(kind, places$links$kind)
+  if (!is.na(at)) office_path(places$links$target[at], places$folder)
+}
+
+read_office_file <- function(archive) {
+  places <- office_places(archive)
+  links <- places$links
+  book <- part_read(archive, places$start, cpp_office_book(workbook_part(archive, places$start)))
+  texts_part <- office_part(places, "sharedStrings")
   texts <- if (!is.null(texts_part)) part_read(archive, texts_part, cpp_office_texts(workbook_part(archive, texts_part))) else character()
-  styles_part <- target("styles")
+  styles_part <- office_part(places, "styles")
   styles <- if (!is.null(styles_part)) part_read(archive, styles_part, cpp_office_styles(workbook_part(archive, styles_part))) else integer()
   at <- match(book$sheets$part, links$id)
   # sheets that hold a figure alone have no cells
   is_grid <- !is.na(at) & links$kind[at] %in% "worksheet"
   read <- lapply(seq_along(at), function(i) {
     if (!is_grid[i]) return(NULL)
-    part <- office_path(links$target[at[i]], folder)
+    part <- office_path(links$target[at[i]], places$folder)
     part_read(archive, part, cpp_office_sheet(workbook_part(archive, part), texts, styles))
   })
   book$sheets$protected <- vapply(read, function(sheet) isTRUE(sheet$protected), NA)

@@ -822,6 +822,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_xml_elements
+Rcpp::List cpp_xml_elements(Rcpp::RawVector part, Rcpp::CharacterVector names);
+RcppExport SEXP _ensayo_cpp_xml_elements(SEXP partSEXP, SEXP namesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type names(namesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_xml_elements(part, names));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
@@ -892,6 +903,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_explain_workbook", (DL_FUNC) &_ensayo_cpp_explain_workbook, 4},
     {"_ensayo_cpp_workbook_uses", (DL_FUNC) &_ensayo_cpp_workbook_uses, 1},
     {"_ensayo_cpp_calculated_cells", (DL_FUNC) &_ensayo_cpp_calculated_cells, 3},
+    {"_ensayo_cpp_xml_elements", (DL_FUNC) &_ensayo_cpp_xml_elements, 2},
     {NULL, NULL, 0}
 };
 

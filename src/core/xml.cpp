@@ -87,6 +87,7 @@ Xml::Event Xml::next() {
       continue;
     }
     if (begins("<!")) throw XmlFault("it declares a document type, which is not allowed");
+    tag_ = open;
     const bool closes = begins("</");
     std::size_t i = open + (closes ? 2 : 1);
     const std::size_t first = i;

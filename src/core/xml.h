@@ -30,6 +30,9 @@ class Xml {
   // The text since the last tag that was asked for.
   const std::string& text() const { return between_; }
   void forget_text() { between_.clear(); }
+  // Where the last tag begins and ends, in bytes of the text.
+  std::size_t tag_start() const { return tag_; }
+  std::size_t tag_end() const { return at_; }
   // Past the end of the tag that was opened last, with all that it holds.
   void skip();
   std::size_t depth() const { return depth_; }
@@ -37,7 +40,7 @@ class Xml {
  private:
   void decode(std::size_t from, std::size_t to, std::string& out) const;
   const char* text_;
-  std::size_t size_, at_ = 0, depth_ = 0;
+  std::size_t size_, at_ = 0, tag_ = 0, depth_ = 0;
   std::string name_, between_;
   std::size_t attributes_ = 0, attributes_end_ = 0;
   bool closes_itself_ = false;
