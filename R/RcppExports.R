@@ -273,6 +273,14 @@ cpp_calculated_cells <- function(book, cells, vary) {
     .Call(`_ensayo_cpp_calculated_cells`, book, cells, vary)
 }
 
+cpp_office_table <- function(part) {
+    .Call(`_ensayo_cpp_office_table`, part)
+}
+
+cpp_without_tables <- function(formulas, rows, tables) {
+    .Call(`_ensayo_cpp_without_tables`, formulas, rows, tables)
+}
+
 cpp_xml_elements <- function(part, names) {
     .Call(`_ensayo_cpp_xml_elements`, part, names)
 }

@@ -2,16 +2,24 @@
 #'
 #' Writes one HTML page that needs nothing else: the question, what the rehearsal shows beside the single number, the
 #' inputs with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It
-#' reads on a phone and prints well.
+#' reads on a phone and prints well. Or it writes the same as sheets of a workbook, behind those of a copy or alone.
 #'
+#' @section Workbooks: three sheets, `Ensayo results`, `Ensayo figures` and `Ensayo inputs` (with a number where a name is
+#'   taken). Cells hold numbers with which a sheet can go on: as they were calculated, shown in the digits of the page;
+#'   those that the page rounds to tens or more are rounded. Of quantities that a workbook has to do with, their cells are told. In a
+#'   copy, what the workbook held is as it was, byte for byte but for the lists of sheets, styles and parts, which grow; this
+#'   is checked by reading both again. Formulas are not calculated anew, macros stay, and a signature no longer holds.
 #' @param result A result, or the path of a result folder (see [write_result()]).
-#' @param file Text: the page's path, ending in `.html`.
+#' @param file Text: the page's path, ending in `.html`, or a workbook's, ending in `.xlsx` or `.ods`.
 #' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for the study's
 #'   ([add_readings()]).
 #' @param overwrite `FALSE` to refuse to replace a page that is there.
-#' @return `file`, invisibly.
-#' @section Errors: `ensayo_error_file` where the folder holds no result or the page cannot be written;
-#'   `ensayo_error_argument` for other arguments.
+#' @param workbook Text: the path of a workbook of which `file` is to be a copy, of the same ending; `NULL` for sheets alone.
+#' @return `file`, invisibly. A warning (`ensayo_warning_file`) where the study was made of that workbook and it has changed
+#'   since; the sheet says so, too.
+#' @section Errors: `ensayo_error_file` where the folder holds no result, the workbook cannot be read, or `file` cannot be
+#'   written; `ensayo_error_argument` for other arguments, such as the workbook's own path as `file`, or a workbook that is not
+#'   the study's.
 #' @examples
 #' res <- study("Gravity main") |>
 #'   add_inputs(flow = law_pert(0.028, 0.034, 0.048)) |>
@@ -19,6 +27,11 @@
 #'   simulate(nsim = 1000, seed = 11)
 #' page <- tempfile(fileext = ".html")
 #' write_report(res, page)
+#'
+#' # the same numbers as sheets of a workbook
+#' sheets <- tempfile(fileext = ".xlsx")
+#' write_report(res, sheets)
+#' workbook_cells(sheets, "Ensayo results!A9:F10")
 #' @export
 write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, workbook = NULL) {
   if (is.character(result) && length(result) == 1) result <- read_result(result)

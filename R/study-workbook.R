@@ -11,8 +11,8 @@
 #'
 #' @section Cells: `"Inputs!B3"`, `"'My sheet'!B3"`, or a defined name. In a workbook of one sheet `"B3"` will do. Of an
 #'   output, cells of one row or column, such as `"Result!C5:Q5"`, are a series with steps 1, 2, 3, ...
-#' @section What is calculated: the functions of [workbook_functions()], names, array formulas, both calendars (1900 and
-#'   1904), as the standards have them: in .xlsx as ISO/IEC 29500-1, 18.17 says, in .ods as OpenFormula (OpenDocument 1.3,
+#' @section What is calculated: the functions of [workbook_functions()], names, array formulas, columns of tables by their
+#'   names (which are read as the places of their cells), both calendars (1900 and 1904), as the standards have them: in .xlsx as ISO/IEC 29500-1, 18.17 says, in .ods as OpenFormula (OpenDocument 1.3,
 #'   part 4) says. An error such as `#DIV/0!` in an output makes the run fail, with the first cell that had it. `TODAY()`,
 #'   and what cannot be calculated and hangs on no input, keep the values that they have in the file. Macros, external
 #'   links, tables of data and circular references are never run; where a result needs them, an error names the cell.
@@ -29,7 +29,8 @@
 #' @section Errors: `ensayo_error_file` for a file that is no workbook, or is damaged; `ensayo_error_name` for cells that
 #'   are not there or empty, and names that are taken; `ensayo_error_model` for a cell that cannot be calculated, a
 #'   difference from what the file says, and an output that no input reaches.
-#' @seealso [read_workbook()] to look at one first, [workbook_candidates()] for cells that may be forgotten.
+#' @seealso [read_workbook()] to look at one first, [workbook_candidates()] for cells that may be forgotten, [write_report()]
+#'   to put results into a copy.
 #' @examples
 #' file <- system.file("studies", "tariff.xlsx", package = "ensayo")
 #' tariff <- study("Tariff over 15 years") |>

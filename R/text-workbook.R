@@ -107,7 +107,32 @@ read_office_file <- function(archive) {
   book$sheets$protected <- vapply(read, function(sheet) isTRUE(sheet$protected), NA)
   book$sheets$merged <- vapply(read, function(sheet) sheet$merged %||% 0L, 0L)
   book$macros <- any(grepl("vbaProject", names(archive$parts)))
-  workbook_of("office", book, lapply(read, function(sheet) sheet$cells))
+  tables <- unlist(lapply(which(is_grid), function(i) office_tables(archive, office_path(links$target[at[i]], places$folder), book$sheets$name[i])), recursive = FALSE)
+  plain_tables(workbook_of("office", book, lapply(read, function(sheet) sheet$cells)), tables)
+}
+
+# The tables on a sheet, each with its sheet's name.
+office_tables <- function(archive, part, sheet) {
+  folder <- paste0(dirname(part), "/")
+  links_part <- sprintf("%s_rels/%s.rels", folder, basename(part))
+  if (!links_part %in% names(archive$parts)) return(list())
+  links <- part_read(archive, links_part, cpp_office_links(workbook_part(archive, links_part)))
+  lapply(links$target[links$kind == "table"], function(target) {
+    at <- office_path(target, folder)
+    c(part_read(archive, at, cpp_office_table(workbook_part(archive, at))), sheet = sheet)
+  })
+}
+
+# The workbook with places of cells where formulas and names have columns of tables by their names.
+plain_tables <- function(book, tables) {
+  if (length(tables) == 0) return(book)
+  called <- paste(vapply(tables, function(table) gsub("([.\\\\])", "\\\\\\1", table$name), ""), collapse = "|")
+  own <- which(grepl(called, book$formulas, ignore.case = TRUE))
+  # where each was written: it may have been copied from there
+  cell <- match(own, book$cells$formula)
+  book$formulas[own] <- cpp_without_tables(book$formulas[own], book$cells$row[cell] - book$cells$down[cell] - 1L, tables)
+  book$names$formula <- cpp_without_tables(book$names$formula, rep(-1L, nrow(book$names)), tables)
+  book
 }
 
 # Where a part of a kind is kept, as a list of links says.
@@ -120,7 +145,10 @@ office_target <- function(archive, part, folder, kind) {
 }
 
 office_path <- function(target, folder) {
-  if (startsWith(target, "/")) substring(target, 2) else paste0(folder, sub("^[.]/", "", target))
+  if (startsWith(target, "/")) return(substring(target, 2))
+  path <- paste0(folder, sub("^[.]/", "", target))
+  while (grepl("[^/]+/[.][.]/", path)) path <- sub("[^/]+/[.][.]/", "", path)
+  path
 }
 
 read_document_file <- function(archive) {

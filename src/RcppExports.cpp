@@ -822,6 +822,28 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// cpp_office_table
+Rcpp::List cpp_office_table(Rcpp::RawVector part);
+RcppExport SEXP _ensayo_cpp_office_table(SEXP partSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::RawVector >::type part(partSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_office_table(part));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_without_tables
+Rcpp::CharacterVector cpp_without_tables(Rcpp::CharacterVector formulas, Rcpp::IntegerVector rows, Rcpp::List tables);
+RcppExport SEXP _ensayo_cpp_without_tables(SEXP formulasSEXP, SEXP rowsSEXP, SEXP tablesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::CharacterVector >::type formulas(formulasSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type rows(rowsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type tables(tablesSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_without_tables(formulas, rows, tables));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_xml_elements
 Rcpp::List cpp_xml_elements(Rcpp::RawVector part, Rcpp::CharacterVector names);
 RcppExport SEXP _ensayo_cpp_xml_elements(SEXP partSEXP, SEXP namesSEXP) {
@@ -903,6 +925,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_explain_workbook", (DL_FUNC) &_ensayo_cpp_explain_workbook, 4},
     {"_ensayo_cpp_workbook_uses", (DL_FUNC) &_ensayo_cpp_workbook_uses, 1},
     {"_ensayo_cpp_calculated_cells", (DL_FUNC) &_ensayo_cpp_calculated_cells, 3},
+    {"_ensayo_cpp_office_table", (DL_FUNC) &_ensayo_cpp_office_table, 1},
+    {"_ensayo_cpp_without_tables", (DL_FUNC) &_ensayo_cpp_without_tables, 3},
     {"_ensayo_cpp_xml_elements", (DL_FUNC) &_ensayo_cpp_xml_elements, 2},
     {NULL, NULL, 0}
 };

@@ -261,7 +261,7 @@ Rcpp::CharacterVector cpp_moved_formulas(Rcpp::CharacterVector formulas, Rcpp::I
 // [[Rcpp::export(rng = false)]]
 Rcpp::CharacterVector cpp_workbook_functions() {
   std::vector<std::string> names = function_names();
-  for (const char* each : {"ROW", "COLUMN", "ROWS", "COLUMNS", "TRANSPOSE", "SUBTOTAL", "SHEET", "SHEETS", "INDIRECT", "OFFSET"}) names.push_back(each);
+  for (const char* each : {"ROW", "COLUMN", "ROWS", "COLUMNS", "TRANSPOSE", "SUBTOTAL", "SHEET", "SHEETS", "INDIRECT", "OFFSET", "LET"}) names.push_back(each);
   return texts_of(names);
 }
 

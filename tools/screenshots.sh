@@ -1,6 +1,7 @@
 #!/bin/sh
 # Makes docs/screenshots/ again from the demo study: terminal windows, figures and the report.
-# Needs Xvfb, xterm, ImageMagick and Chromium (Debian: xvfb xterm imagemagick chromium).
+# Needs Xvfb, xterm, ImageMagick, Chromium, and for the copy of a workbook LibreOffice and poppler (Debian: xvfb xterm imagemagick
+# chromium libreoffice-calc poppler-utils).
 set -eu
 shots=docs/screenshots
 work=$(mktemp -d)
@@ -42,6 +43,12 @@ rm "$shots/show.png"
 terminal workbook "
   cd '$PWD/inst/studies'
   printf '\$ ensayo check tariff.xlsx\n'; ensayo check tariff.xlsx"
+# under it the sheets of results and figures in the demo's copy, as a spreadsheet program prints them
+(cd "$work" && ensayo demo tariff > /dev/null && soffice --headless --convert-to pdf --outdir . ensayo-demo-tariff/tariff-results.xlsx > /dev/null)
+first=$(pdfinfo "$work/tariff-results.pdf" | awk '/^Pages/ {print $2 - 3}')
+pdftoppm -r 200 -f "$first" -l "$((first + 1))" -png "$work/tariff-results.pdf" "$work/sheet"
+for page in "$work"/sheet-*.png; do convert "$page" -trim +repage -bordercolor white -border 12 -resize 1280x -crop 1280x760+0+0 +repage "$page"; done
+convert "$shots/workbook.png" -background white -gravity NorthWest -extent 1280x999 "$work"/sheet-*.png -append +repage -colors 128 "$shots/workbook.png"
 terminal program "
   printf '\$ ensayo try network.yml market=8 --run-programs\n'
   ensayo try '$PWD/inst/studies/network.yml' market=8 --run-programs"

@@ -27,7 +27,7 @@ std::vector<bool> array_places(const std::vector<Token>& tokens, bool whole) {
       const Definition* definition = definition_of(token.text);
       inside = here || (definition && definition->flags & takes_array);
     } else if (token.part == Part::array) operands = token.count * static_cast<std::uint32_t>(token.number);
-    else if (token.part == Part::minus || token.part == Part::plus || token.part == Part::per_cent) operands = 1;
+    else if (token.part == Part::binds || token.part == Part::minus || token.part == Part::plus || token.part == Part::per_cent) operands = 1;
     else if (token.part >= Part::add) operands = 2;
     for (std::uint32_t k = 0; k < operands; ++k) waiting.push_back(inside);
   }
@@ -129,6 +129,8 @@ bool Compiler::compile_cell(std::uint32_t id, std::vector<std::uint32_t>& waits_
   waits_ = &waits_for;
   saw_input_ = false;
   names_ = 0;
+  given_.clear();
+  first_given_ = 0;
   largest_ = 0;
   const Formula& formula = book_.formula_of(cell);
   const std::string& note = book_.note_of(cell);
@@ -220,9 +222,13 @@ bool Compiler::evaluate(const Formula& formula, const Cell& cell, bool array, Ma
   if (depth > deepest_name || ++names_ > most_names) return refuse("names", "");
   const std::vector<bool> arrays = array_places(formula.tokens, array);
   std::vector<Matrix> stack;
+  // names that LET gives are not known in the formulas of other names
+  const std::size_t outside = first_given_;
+  first_given_ = given_.size();
   for (std::size_t at = 0; at < formula.tokens.size(); ++at) {
     if (!take(formula.tokens[at], arrays[at], cell, stack, depth)) return false;
   }
+  first_given_ = outside;
   out = std::move(stack.back());
   return true;
 }
@@ -246,17 +252,12 @@ bool Compiler::take(const Token& token, bool array, const Cell& cell, std::vecto
       if (!refer(token, cell, out)) return false;
       break;
     case Part::foreign: return refuse("foreign", token.text);
-    case Part::name: {
-      const Name* name = book_.name(token.text, cell.sheet);
-      if (!name) return refuse("name", token.text);
-      if (!name->formula.fault.empty()) return refuse("fault", name->formula.fault);
-      Cell from = cell;
-      // what moves in a name moves from the first cell on
-      from.down = cell.row;
-      from.right = cell.column;
-      if (!evaluate(name->formula, from, array, out, depth + 1)) return false;
+    case Part::binds:
+      given_.emplace_back(folded(token.text), stack.back());
+      return true;
+    case Part::name:
+      if (!named(token, array, cell, out, depth)) return false;
       break;
-    }
     case Part::function: return take_function(token, array, cell, stack);
     case Part::array: {
       const std::size_t count = token.count * static_cast<std::size_t>(token.number);
@@ -306,6 +307,12 @@ bool Compiler::take_function(const Token& token, bool array, const Cell& cell, s
   std::string name = token.text;
   if (name == "RAND" || name == "RANDBETWEEN" || name == "RANDARRAY" || name == "RAND.NV" || name == "RANDBETWEEN.NV") return refuse("random", name);
   if (name == "TODAY" || name == "NOW") return refuse("volatile", name);
+  if (name == "LET") {
+    if (token.count < 3 || token.count % 2 == 0) return refuse("arguments", name);
+    given_.resize(given_.size() - (token.count - 1) / 2);
+    stack.push_back(arguments.back());
+    return true;
+  }
   Matrix out;
   bool taken = false;
   if (!take_choice(name, arguments, out, taken) || (!taken && !take_shape(name, arguments, cell, out, taken)) ||

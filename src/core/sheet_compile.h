@@ -6,6 +6,7 @@
 #include <map>
 #include <memory>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "program.h"
@@ -73,6 +74,7 @@ class Compiler {
   bool range(std::int32_t sheet, std::int32_t row, std::int32_t column, std::int32_t to_row, std::int32_t to_column, Matrix& out);
   bool refer(const Token& token, const Cell& cell, Matrix& out);
   bool refer_by_text(const std::string& text, const Cell& cell, Matrix& out);
+  bool named(const Token& token, bool array, const Cell& cell, Matrix& out, unsigned depth);
   bool spans(const Matrix& from, const Matrix& to, Matrix& out);
   bool references(const Formula& formula, const Cell& cell, unsigned depth);
   Matrix constant(double value);
@@ -100,6 +102,8 @@ class Compiler {
   Refusal refusal_;
   std::uint32_t at_cell_ = no_cell;
   bool saw_input_ = false, on_one_thread_ = false;
+  std::vector<std::pair<std::string, Matrix>> given_;   // names that LET gives, and what they stand for
+  std::size_t first_given_ = 0;                  // of the formula that is evaluated
   unsigned names_ = 0;                           // that the cell has used so far
   double largest_ = 0;                           // number from which it is calculated
 };

@@ -41,6 +41,25 @@ bool Compiler::refer_by_text(const std::string& text, const Cell& cell, Matrix& 
   return named.part == Part::cell || named.part == Part::range ? refer(named, at, out) : refuse("moves", "INDIRECT");
 }
 
+// What a name stands for: one that LET gives, or one of the workbook's.
+bool Compiler::named(const Token& token, bool array, const Cell& cell, Matrix& out, unsigned depth) {
+  const std::string called = folded(token.text);
+  std::size_t k = given_.size();
+  while (k > first_given_ && given_[k - 1].first != called) --k;
+  if (k > first_given_) {
+    out = given_[k - 1].second;
+    return true;
+  }
+  const Name* name = book_.name(token.text, cell.sheet);
+  if (!name) return refuse("name", token.text);
+  if (!name->formula.fault.empty()) return refuse("fault", name->formula.fault);
+  Cell from = cell;
+  // what moves in a name moves from the first cell on
+  from.down = cell.row;
+  from.right = cell.column;
+  return evaluate(name->formula, from, array, out, depth + 1);
+}
+
 bool Compiler::spans(const Matrix& first, const Matrix& second, Matrix& out) {
   if (first.sheet != second.sheet) return refuse("moves", ":");
   const auto end = [](std::int32_t at, std::uint32_t size) { return at + static_cast<std::int32_t>(size) - 1; };

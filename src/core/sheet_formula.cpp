@@ -17,6 +17,7 @@ struct Waiting {
   Token token;
   int rank = 0;                 // of a sign: those of higher rank bind closer
   std::uint32_t arguments = 0, row = 0;
+  std::string name;             // of LET, the name that waits for what it stands for
 };
 
 constexpr int rank_of_prefix = 6, rank_of_per_cent = 5;
@@ -154,8 +155,25 @@ class Reader {
     }
     if (around.what == Waiting::What::sign || (around.what == Waiting::What::array && !after_operand_)) return refuse("an operand is missing before it");
     if (!after_operand_) put_left_out();
+    if (around.token.text == "LET" && !take_name(around)) return false;
     ++around.arguments;
     after_operand_ = false;
+    return true;
+  }
+
+  // Names and what they stand for take turns; what comes last is calculated with them.
+  bool take_name(Waiting& let) {
+    if (let.arguments % 2 == 0) {
+      if (out_.tokens.back().part != Part::name) return refuse("a name is missing in LET");
+      let.name = out_.tokens.back().text;
+      out_.tokens.back() = Token();
+      out_.tokens.back().part = Part::left_out;
+      return true;
+    }
+    Token token;
+    token.part = Part::binds;
+    token.text = let.name;
+    out_.tokens.push_back(token);
     return true;
   }
 

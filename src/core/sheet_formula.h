@@ -17,8 +17,9 @@ enum class Part : std::uint8_t {
   number, text, logical, error, left_out,
   // a cell, a range of cells, a name, something that cannot be read here (by `text`, what it is)
   cell, range, name, foreign,
-  // a function of `count` arguments, by its name in capitals; rows by columns of an array constant
-  function, array,
+  // a function of `count` arguments, by its name in capitals; rows by columns of an array constant; what a name in LET stands for,
+  // which stays where it is
+  function, array, binds,
   // of one, and of two
   minus, plus, per_cent, add, subtract, multiply, divide, power, join, equal, unequal, less, at_most, more, at_least,
   // of references

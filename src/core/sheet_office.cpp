@@ -7,6 +7,7 @@
 #include "number_text.h"
 #include "sheet_file.h"
 #include "sheet_formula.h"
+#include "sheet_table.h"
 
 namespace ensayo {
 namespace sheet {
@@ -243,6 +244,26 @@ std::vector<std::pair<std::string, std::string>> read_office_links(const char* t
     const std::string type = xml.attribute("Type"), id = xml.attribute("Id");
     const std::string kind = type.substr(type.rfind('/') == std::string::npos ? 0 : type.rfind('/') + 1);
     out.emplace_back(id + "\t" + kind, xml.attribute("Target"));
+  }
+}
+
+Table read_office_table(const char* text, std::size_t size) {
+  Xml xml(text, size);
+  Table out;
+  for (;;) {
+    const Xml::Event event = xml.next();
+    if (event == Xml::Event::end) return out;
+    if (event != Xml::Event::open) continue;
+    if (xml.is("tableColumn")) out.columns.push_back(unescaped(xml.attribute("name")));
+    if (!xml.is("table")) continue;
+    out.name = unescaped(xml.attribute("displayName"));
+    const std::string cells = xml.attribute("ref");
+    const std::size_t colon = cells.find(':');
+    const std::string last = colon == std::string::npos ? cells : cells.substr(colon + 1);
+    if (!read_place(cells.substr(0, colon), out.row, out.column) || !read_place(last, out.to_row, out.to_column)) throw XmlFault("a table without a place");
+    std::string told;
+    if (xml.attribute("headerRowCount", told)) out.headings = std::max(0, std::atoi(told.c_str()));
+    if (xml.attribute("totalsRowCount", told)) out.totals = std::max(0, std::atoi(told.c_str()));
   }
 }
 

@@ -6,6 +6,7 @@
 
 #include "../../src/core/sheet_compile.h"
 #include "../../src/core/sheet_date.h"
+#include "../../src/core/sheet_table.h"
 #include "../../src/core/xml.h"
 #include "checks.h"
 
@@ -47,6 +48,24 @@ static void formulas_are_read() {
   for (const char* text : {"1+", "(1", "1)", "{1,2;3}", "\"a", "SUM(1 2)", "*2", ",", "A1:", "#WHAT!"}) {
     check(!read_formula(text, Dialect::office).fault.empty(), text);
   }
+}
+
+static void columns_of_tables_become_places() {
+  const std::string part = "<table displayName='Items' ref='B2:E7' totalsRowCount='1'><tableColumns><tableColumn name='Item'/><tableColumn name='Unit price'/>"
+                           "<tableColumn name='Qty [no.]'/><tableColumn name='Line_x000a_total'/></tableColumns></table>";
+  Table table = read_office_table(part.data(), part.size());
+  table.sheet = "It's";
+  const auto plain = [&](const char* formula, std::int32_t row) { return without_tables(formula, {table}, row); };
+  check(plain("SUM(Items[Unit price])", 9) == "SUM('It''s'!$C$3:$C$6)" && plain("items[[#This Row],[Qty '[no.']]]", 4) == "'It''s'!$D5" && plain("Items[@Item]", 2) == "'It''s'!$B3" &&
+        plain("Items[@[Unit price]]", 2) == "'It''s'!$C3", "columns, and cells of a row");
+  check(plain("Items[[#This Row],[Item]]", 9) == "#VALUE!" && plain("Items[#This Row]", -1) == "#REF!" && plain("Items[[Line\ntotal]]", 0) == "'It''s'!$E$3:$E$6", "a row elsewhere; a name of two lines");
+  check(plain("ROWS(Items)", 0) == "ROWS('It''s'!$B$3:$E$6)" && plain("Items[#All]", 0) == "'It''s'!$B$2:$E$7" && plain("Items[[#Headers],[Item]:[Qty '[no.']]]", 0) == "'It''s'!$B$2:$D$2" &&
+        plain("Items[[#Data], [#Totals], [Item]]", 0) == "'It''s'!$B$3:$B$7" && plain("Items[[#Totals],[Item]]", 0) == "'It''s'!$B$7", "parts of a table");
+  for (const char* same : {"Items[None]", "Items[", "Items[[Item]", "\"Items[Item]\"", "'Items[Item]'!A1", "[1]Items!A1", "Items2[Item]", "Items(1)", "Items!A1", "Items[[Item],[Item],[Item]]"}) {
+    check(plain(same, 3) == same, same);
+  }
+  table.totals = 0;
+  check(plain("Items[[#Totals],[Item]]", 0) == "#REF!", "no row of totals");
 }
 
 static void tags_are_read_or_refused() {
@@ -103,6 +122,7 @@ void check_sheets() {
   values_keep_what_they_are();
   days_are_those_of_the_calendar();
   formulas_are_read();
+  columns_of_tables_become_places();
   tags_are_read_or_refused();
   cells_are_calculated_in_blocks();
 }

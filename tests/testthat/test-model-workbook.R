@@ -51,3 +51,24 @@ test_that("an error is a failed run that names the first cell that had it", {
   expect_true(all(lost$reason == "#N/A in Plan!C8" | lost$reason == "#N/A in Plan!B11"))
   expect_true(is.logical(as.data.frame(res)$kept))
 })
+
+test_that("categories reach cells as texts, and yes or no as such", {
+  # B1: a pipe's make; B2: whether it is lined; the price of each make stands in a list
+  book <- book_of("1", "1", "IF(A1=\"clay\",50,IF(A1=\"steel\",120,NA()))+IF(A2,30,0)", value = c(1, 1, 80))
+  book$cells$type[1:2] <- c(3L, 2L)
+  book$cells$text[1] <- "clay"
+  workbook <- structure(list(file = "pipes.xlsx", book = book), class = "ensayo_workbook")
+  pipes <- study("Pipes") |>
+    add_inputs(make = law_discrete(c("clay", "Steel", "lead"), c(0.5, 0.4, 0.1)), lined = law_bernoulli(0.3)) |>
+    add_workbook(workbook, inputs = c(make = "A1", lined = "A2"), outputs = c(price = "A3"), name = "pipes")
+  res <- simulate(pipes, nsim = 400, seed = 3)
+  runs <- as.data.frame(res)
+  want <- c(clay = 50, Steel = 120, lead = NA)[as.character(runs$make)] + 30 * as.double(runs$lined)
+  expect_equal(runs$price, unname(want))
+  expect_identical(sum(runs$make == "lead"), nrow(failures(res)))
+  expect_match(failures(res)$reason[1], "#N/A in Model!A3", fixed = TRUE)
+  # the same from a file
+  file <- withr::local_tempfile(fileext = ".yml")
+  write_study(pipes, file)
+  expect_identical(as.data.frame(simulate(read_study(file), nsim = 400, seed = 3))$price, runs$price)
+})

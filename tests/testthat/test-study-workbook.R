@@ -12,7 +12,7 @@ test_that("functions and operators give what the judge gives, in both formats", 
   expect_setequal(differing_cases(document), numbers)
   tried <- unique(unlist(regmatches(cases <- cell_formulas(office, which(office$cells$formula > 0)), gregexpr("[A-Z][A-Z0-9.]*(?=\\()", toupper(cases), perl = TRUE))))
   # those that the judge does not know have tests of their own
-  expect_setequal(setdiff(workbook_functions(), c(tried, "XLOOKUP", "XMATCH", "SHEET", "SHEETS")), character())
+  expect_setequal(setdiff(workbook_functions(), c(tried, "XLOOKUP", "XMATCH", "SHEET", "SHEETS", "LET")), character())
 })
 
 test_that("functions that are newer than the judge give what the standard's text says", {
@@ -29,6 +29,33 @@ test_that("functions that are newer than the judge give what the standard's text
   expect_equal(formula_value("STDEV(1E9+1,1E9+2,1E9+3)"), 1, tolerance = 1e-12)
   expect_equal(formula_value("SUM(1E16,1,-1E16)"), 1)
   expect_equal(formula_value("T.INV(1E-10,5)"), stats::qt(1e-10, 5), tolerance = 1e-12)
+})
+
+test_that("tables whose columns formulas call by their names are calculated as by the judge", {
+  file <- workbook_path("tables", "xlsx")
+  book <- read_workbook_file(file)
+  expect_identical(differing_cases(book), character())
+  expect_true("Items!$E$3:$E$6" %in% gsub(".*\\((.*)\\)", "\\1", book$names$formula))
+  expect_identical(workbook_cells(file, "Items!E5")$formula, "=Items!$C5*Items!$D5")
+  priced <- study("Priced") |> add_inputs(length = law_uniform(1000, 1500)) |> add_workbook(file, inputs = c(length = "Items!D3"), outputs = c(total = "Items!E7", up = "Cases!A2"))
+  runs <- as.data.frame(simulate(priced, nsim = 40, seed = 1))
+  expect_equal(runs$total, 62 * runs$length + 6560 + 10600 + 29920)
+  expect_equal(runs$up, runs$total * 1.07)
+})
+
+test_that("LET gives names to what is calculated once", {
+  expect_identical(formula_value("_xlfn.LET(_xlpm.x,5,_xlpm.y,_xlpm.x*2,_xlpm.y+_xlpm.x)"), 15)
+  # the inner name hides the outer one, as far as it goes
+  expect_identical(formula_value("LET(x,1,LET(x,2,x)+x)"), 3)
+  expect_identical(formula_value("LET(x,3,x)+LET(x,4,x)"), 7)
+  expect_identical(formula_value("IF(LET(x,1,x>0),SUM({1,2}*LET(k,10,k)),8)"), 30)
+  expect_identical(formula_fault("LET(x,1,x)+x"), "name: x")
+  expect_identical(formula_fault("LET(x,5)"), "arguments: LET")
+  expect_identical(formula_fault("LET(5,x,1)"), "fault: a name is missing in LET")
+  # a range has its name, too, and an input behind it is seen
+  book <- book_of("2", "3", "LET(r,A1:A2,n,ROWS(r),SUM(r)/n)", value = c(2, 3, 2.5))
+  made <- compiled_cells(book, 1L, 3L)
+  expect_identical(cpp_run_workbook(made$program, list(c(5, 7)), 2, 1L)[[1]], c(4, 5))
 })
 
 test_that("formulas that cannot be read are named with what is wrong", {

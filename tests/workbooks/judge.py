@@ -7,6 +7,7 @@
 
 A book's text has a line for each cell, "place<TAB>content", after lines "[Sheet]"; what begins with = is a formula, in the
 language of ISO/IEC 29500; "name NAME FORMULA" defines a name, "percent", "date" or "money" before a place tells how it is shown.
+"table NAME A1:D6 ROWS" makes a table of cells, with so many rows of totals; its headings are the texts of its first row.
 """
 import csv
 import os
@@ -28,20 +29,33 @@ STYLES = {"percent": 1, "date": 2, "money": 3}
 
 
 def read_book(path):
-    sheets, names, sheet = {}, [], None
+    sheets, names, tables, sheet = {}, [], {}, None
     for line in open(path, encoding="utf-8"):
         line = line.rstrip("\n")
         if not line or line.startswith("#"):
             continue
         if line.startswith("["):
             sheet = sheets.setdefault(line[1:-1], [])
+        elif line.startswith("table\t"):
+            tables.setdefault(list(sheets)[-1], []).append(line.split("\t")[1:4])
         elif line.startswith("name\t"):
             names.append(line.split("\t")[1:3])
         else:
             parts = line.split("\t")
             shown = parts.pop(0) if parts[0] in STYLES else ""
             sheet.append((parts[0], parts[1], shown))
-    return sheets, names
+    return sheets, names, tables
+
+
+def table_xml(number, table, cells, main):
+    name, place, totals = table
+    first, last = place.split(":")
+    texts = {column_of(at): content for at, content, _ in cells if row_of(at) == row_of(first)}
+    columns = "".join('<tableColumn id="%d" name="%s"/>' % (i + 1, escape(texts[column]))
+                      for i, column in enumerate(range(column_of(first), column_of(last) + 1)))
+    more = ' totalsRowCount="%s"' % totals if totals != "0" else ""
+    return ('<table xmlns="%s" id="%d" name="%s" displayName="%s" ref="%s"%s><tableColumns count="%d">%s</tableColumns></table>'
+            % (main, number, name, name, place, more, columns.count("<"), columns))
 
 
 def cell_xml(place, content, shown):
@@ -74,7 +88,7 @@ def column_of(place):
     return number
 
 
-def write_plain(path, sheets, names):
+def write_plain(path, sheets, names, tables):
     main = "http://schemas.openxmlformats.org/spreadsheetml/2006/main"
     links = "http://schemas.openxmlformats.org/officeDocument/2006/relationships"
     package = "http://schemas.openxmlformats.org/package/2006"
@@ -82,6 +96,9 @@ def write_plain(path, sheets, names):
     with zipfile.ZipFile(path, "w", zipfile.ZIP_DEFLATED) as out:
         kinds = "".join('<Override PartName="/xl/worksheets/sheet%d.xml" ContentType="application/vnd.openxmlformats-officedocument.'
                         'spreadsheetml.worksheet+xml"/>' % (i + 1) for i in range(len(sheets)))
+        every = [(sheet, table) for sheet in tables for table in tables[sheet]]
+        kinds += "".join('<Override PartName="/xl/tables/table%d.xml" ContentType="application/vnd.openxmlformats-officedocument.'
+                         'spreadsheetml.table+xml"/>' % (i + 1) for i in range(len(every)))
         out.writestr("[Content_Types].xml", head + '<Types xmlns="%s/content-types"><Default Extension="rels" ContentType='
                      '"application/vnd.openxmlformats-package.relationships+xml"/><Override PartName="/xl/workbook.xml" ContentType='
                      '"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/styles.xml" '
@@ -100,12 +117,20 @@ def write_plain(path, sheets, names):
                      '</numFmts><fonts count="1"><font/></fonts><fills count="1"><fill/></fills><borders count="1"><border/></borders>'
                      '<cellStyleXfs count="1"><xf/></cellStyleXfs><cellXfs count="4"><xf numFmtId="0"/><xf numFmtId="10" applyNumberFormat="1"/>'
                      '<xf numFmtId="14" applyNumberFormat="1"/><xf numFmtId="164" applyNumberFormat="1"/></cellXfs></styleSheet>' % main)
-        for i, cells in enumerate(sheets.values()):
+        for i, (name, cells) in enumerate(sheets.items()):
+            here = [(k + 1, table) for k, (sheet, table) in enumerate(every) if sheet == name]
+            parts = "".join('<tablePart xmlns:r="%s" r:id="rId%d"/>' % (links, k) for k, _ in here)
+            parts = '<tableParts count="%d">%s</tableParts>' % (len(here), parts) if here else ""
+            if here:
+                own = "".join('<Relationship Id="rId%d" Type="%s/table" Target="../tables/table%d.xml"/>' % (k, links, k) for k, _ in here)
+                out.writestr("xl/worksheets/_rels/sheet%d.xml.rels" % (i + 1), head + '<Relationships xmlns="%s/relationships">%s</Relationships>' % (package, own))
+            for k, table in here:
+                out.writestr("xl/tables/table%d.xml" % k, head + table_xml(k, table, cells, main))
             rows = {}
             for place, content, shown in cells:
                 rows.setdefault(row_of(place), []).append((column_of(place), cell_xml(place, content, shown)))
             body = "".join('<row r="%d">%s</row>' % (row, "".join(text for _, text in sorted(rows[row]))) for row in sorted(rows))
-            out.writestr("xl/worksheets/sheet%d.xml" % (i + 1), head + '<worksheet xmlns="%s"><sheetData>%s</sheetData></worksheet>' % (main, body))
+            out.writestr("xl/worksheets/sheet%d.xml" % (i + 1), head + '<worksheet xmlns="%s"><sheetData>%s</sheetData>%s</worksheet>' % (main, body, parts))
 
 
 def prop(name, value):
@@ -162,9 +187,9 @@ def value_of(cell):
 
 def make(program, paths):
     for path in paths:
-        sheets, names = read_book(path)
+        sheets, names, tables = read_book(path)
         plain = os.path.join(program.folder, "plain.xlsx")
-        write_plain(plain, sheets, names)
+        write_plain(plain, sheets, names, tables)
         book = program.open(plain)
         book.calculateAll()
         stem = os.path.splitext(path)[0]
