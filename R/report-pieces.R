@@ -89,9 +89,10 @@ report_other_parts <- function(study) {
 
 report_output <- function(result, name, asked) {
   label <- quantity_label(result$study, name)
-  report_section(label,
-    lapply(drawn_figures("output", result, name, asked), report_figure)
-  )
+  figures <- drawn_figures("output", result, name, asked)
+  htmltools::tagAppendAttributes(report_section(label, Map(function(figure, kind) {
+    htmltools::tagAppendAttributes(report_figure(figure), `data-live` = kind, `data-of` = name)
+  }, figures, names(figures))), `data-output` = name)
 }
 
 # Inches: a figure with a row for each of many things has room for their names.

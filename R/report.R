@@ -51,16 +51,17 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, wor
 # Outputs with figures of their own; the rest stand in the tables.
 figures_at_most <- 12
 
-report_page <- function(result, asked = asked_of(result)) page_lines(result$study$title, report_body(result, asked))
+report_page <- function(result, asked = asked_of(result)) page_lines(result$study$title, report_body(result, asked), scripts = live_script())
 
 # A page's lines. The head is put together here, for the tag library moves a head of its own elsewhere. `again`: seconds
-# after which a browser loads it again.
-page_lines <- function(title, body, again = NULL) {
+# after which a browser loads it again; of others a policy says that no more may run than `scripts`, and nothing be fetched.
+page_lines <- function(title, body, again = NULL, scripts = character()) {
   tag <- htmltools::tags
   css <- paste(readLines(system.file("report", "report.css", package = "ensayo"), encoding = "UTF-8"), collapse = "\n")
   head <- htmltools::tagList(
     tag$meta(charset = "utf-8"), tag$meta(name = "viewport", content = "width=device-width, initial-scale=1"),
     if (!is.null(again)) tag$meta(`http-equiv` = "refresh", content = sprintf("%.0f", again)),
+    if (is.null(again)) tag$meta(`http-equiv` = "Content-Security-Policy", content = page_policy(css, scripts)),
     tag$title(title), tag$style(htmltools::HTML(css))
   )
   c("<!DOCTYPE html>", "<html lang=\"en\">", "<head>", as.character(head), "</head>",
@@ -84,6 +85,7 @@ report_body <- function(result, asked) {
       report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
       report_section("What is calculated", report_outputs(study)),
       report_other_parts(study),
+      live_elements(result, shown),
       report_section("Do it again", report_again(result))
     )
   )
