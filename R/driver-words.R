@@ -60,7 +60,7 @@ output_words <- function(result, name, advice = plain_advice) {
     return(sprintf("Too few runs to tell what drives %s: %s.", lower_first(label), count_of(length(values), "run")))
   }
   table <- table[is.finite(table$value), ]
-  labelled <- function(input) !is.null(result$study$inputs[[input]]$label)
+  labelled <- function(input) !is.null((result$study$inputs[[input]] %||% result$study$outputs[[input]])$label)
   of <- function(inputs) vapply(inputs, function(input) {
     if (labelled(input)) lower_first(quantity_label(result$study, input)) else input
   }, "", USE.NAMES = FALSE)

@@ -78,8 +78,7 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
   by <- check_choice(by, c("input", "group"))
   outputs <- resolve_outputs(given$outputs, result)
   through <- rlang::enquo(through)
-  # an event is one driver, its occurrence and its impact together; so is an item of a cost tree
-  through <- if (rlang::quo_is_null(through)) c(impact_outputs(result$study), uncertain_items(result$study)) else
+  through <- if (rlang::quo_is_null(through)) driven_through(result$study) else
     resolve_names(through, output_names(result), "an output of the result")
   if (by == "group" && !isTRUE(driver_measures[[measure]]$groups)) {
     stop_argument("by", sprintf("\"input\" with the measure \"%s\"", measure), by,
@@ -100,6 +99,9 @@ drivers <- function(result, measure = "variance_share", outputs = NULL, conditio
     driver_table(result, output_effects(result, outputs), measure, by, through, options)
   })))
 }
+
+# An event is one driver, its occurrence and its impact together; so is an item of a cost tree.
+driven_through <- function(study) c(impact_outputs(study), uncertain_items(study))
 
 output_effects <- function(result, outputs) {
   lapply(stats::setNames(nm = outputs), function(name) list(values = values_of(result, name), uses = name))
@@ -246,7 +248,7 @@ grouped_drivers <- function(table, problem, measure) {
 
 # The strongest input's shares and the rest in the shape that prints, figures and reports share: of inputs that enter.
 drivers_of <- function(result, output, measure = names(driver_measures)[1]) {
-  unclass_table(driver_table(result, output_effects(result, output), measure))
+  unclass_table(driver_table(result, output_effects(result, output), measure, through = driven_through(result$study)))
 }
 
 # Whether an input enters the output, as its row tells.

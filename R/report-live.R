@@ -71,7 +71,7 @@ live_quantity <- function(result, name) {
 
 live_drivers <- function(result, name) {
   tables <- lapply(names(live_measures), function(measure) {
-    table <- tryCatch(as.data.frame(drivers_of(result, name, measure)), ensayo_error = function(e) NULL)
+    table <- tryCatch(rlang::inject(drivers(result, !!measure, outputs = !!name)), ensayo_error = function(e) NULL)
     if (is.null(table)) return(NULL)
     table <- utils::head(table[enters_output(table) & is.finite(table$value), ], 12)
     if (nrow(table) == 0) return(NULL)

@@ -4,6 +4,12 @@
 #' inputs with a small picture of each law, figures, tables, drivers, failed runs, and how to do it all again. It
 #' reads on a phone and prints well. Or it writes the same as sheets of a workbook, behind those of a copy or alone.
 #'
+#' @section The page answers: in a browser that runs scripts, each output has a target that can be dragged, typed or moved by
+#'   the arrow keys, with the share of runs on each side and its simulation error, as [chance()] gives them; a percentile is
+#'   read by pointing; drivers are shown by one of four measures of [drivers()]; outputs can be left out; of the first 300 runs
+#'   one can be picked that shows all of it. Of up to 20,000 runs the page carries each value, of more 8001 at even ranks, by
+#'   which shares are known to within 0.01 points. It fetches nothing, and its policy lets nothing run but its one script.
+#'   Without scripts, and printed, it has still pictures. Results that are not held in memory have those alone.
 #' @section Workbooks: three sheets, `Ensayo results`, `Ensayo figures` and `Ensayo inputs` (with a number where a name is
 #'   taken). Cells hold numbers with which a sheet can go on: as they were calculated, shown in the digits of the page;
 #'   those that the page rounds to tens or more are rounded. Of quantities that a workbook has to do with, their cells are told. In a

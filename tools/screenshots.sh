@@ -111,7 +111,7 @@ page() {
     --disable-sync --hide-scrollbars --user-data-dir="$work/browser" --window-size="$2" --screenshot="$shots/$1.png" \
     "file://$3" > /dev/null 2>&1
 }
-page report 1280,1500 "$work/report.html"
+page report 1280,1560 "$work/report.html"
 # the page of a simulation that is under way
 (cd "$work" && ensayo run "$OLDPWD/inst/studies/network.yml" --out progress --runs 2000 --workers 2 --run-programs --watch pressure --page) \
   > /dev/null 2>&1 &

@@ -200,15 +200,19 @@
     for (const x of [output.base].concat(output.limits)) {
       if (typeof x === "number" && x > low - reach && x < high + reach) { low = Math.min(low, x); high = Math.max(high, x); }
     }
+    const whole = output.kind === "date" || output.kind === "whole";
     low -= 0.03 * reach;
     high += 0.03 * reach;
+    // bars of days and counts are so many of them wide, and begin between two
+    const wide = whole ? Math.max(1, Math.ceil((high - low) / 44)) : (high - low) / 44;
+    if (whole) low = Math.floor(low) - 0.5;
+    const bins = Math.ceil((high - low) / wide - 1e-9);
+    high = low + bins * wide;
     const at = scale(left, right, low, high), up = scale(bottom, top, 0, 1);
     const svg = plot(width, height, `Distribution of ${output.label}, with a target that can be moved`);
     axis(svg, at, output, low, high, bottom);
-    const bins = 44, counts = [];
-    for (let b = 0; b < bins; b++) {
-      counts.push(runsBelow(output, low + (b + 1) / bins * (high - low)) - runsBelow(output, low + b / bins * (high - low)));
-    }
+    const counts = [];
+    for (let b = 0; b < bins; b++) counts.push(runsBelow(output, low + (b + 1) * wide) - runsBelow(output, low + b * wide));
     const most = Math.max(1, ...counts);
     counts.forEach((count, b) => {
       const h = count / most * (bottom - top) * 0.9, x = left + b * (right - left) / bins;
@@ -240,7 +244,7 @@
     const told = element("p", { class: "told", "aria-live": "polite", "data-told": output.name });
     const pointed = element("span", { class: "pointed" });
     let target = output.limits.length ? output.limits[0] : typeof output.base === "number" ? output.base : quantile(output, 0.5);
-    const places = output.kind === "date" || output.kind === "whole" ? 0 : output.decimals;
+    const places = whole ? 0 : output.decimals;
     const unit = places === null || places === undefined ? Math.pow(10, Math.floor(Math.log10((high - low) / 200))) : Math.pow(10, -places);
     function rounded(x) { return Number((Math.round(x / unit) * unit).toPrecision(12)); }
     function set(x, from) {
@@ -308,7 +312,7 @@
 
   // Drivers by several measures ---------------------------------------------------------------------------------------------
 
-  function drivers(still, name, measures) {
+  function driven(still, name, measures) {
     const choose = element("select", { "aria-label": "Measure" }, measures.map((m, i) => element("option", { value: i }, m.title)));
     const holder = element("div"), about = element("p", { class: "note" });
     function draw() {
@@ -404,7 +408,7 @@
     const still = document.querySelector(`figure[data-live="distribution"][data-of="${CSS.escape(output.name)}"]`);
     if (still && output.good > 1) distribution(still, output);
     const tornado = document.querySelector(`figure[data-live="tornado"][data-of="${CSS.escape(output.name)}"]`);
-    if (tornado && output.drivers.length) drivers(tornado, output.name, output.drivers);
+    if (tornado && output.drivers.length) driven(tornado, output.name, output.drivers);
   }
   const holder = document.getElementById("single-runs");
   if (holder) runs(holder);
