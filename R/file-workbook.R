@@ -14,8 +14,12 @@ write_workbook_file <- function(sheets, file, from = NULL) {
   names <- new_sheet_names(vapply(sheets, `[[`, "", "name"), if (!is.null(from)) read_workbook_file(from)$sheets$name)
   for (i in seq_along(sheets)) sheets[[i]]$name <- names[i]
   archive <- if (is_document) document_with_sheets(archive, sheets) else office_with_sheets(archive, sheets)
-  write_archive(archive, file)
-  if (!is.null(from)) check_copy(from, file)
+  # what stands at `file` stays until all is done
+  made <- tempfile("workbook-")
+  on.exit(unlink(made))
+  write_archive(archive, made)
+  if (!is.null(from)) check_copy(from, made)
+  if (!suppressWarnings(file.copy(made, file, overwrite = TRUE))) stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
 }
 
 # Names that no sheet has yet.
@@ -79,8 +83,7 @@ write_archive <- function(archive, file) {
   if (length(first)) zip::zip(packed, first, root = file.path(folder, "parts"), compression_level = 0, mode = "mirror", include_directories = FALSE)
   add <- if (length(first)) zip::zip_append else zip::zip
   add(packed, setdiff(names, first), root = file.path(folder, "parts"), mode = "mirror", include_directories = FALSE)
-  done <- suppressWarnings(file.copy(packed, file, overwrite = TRUE))
-  if (!done) stop_ensayo("file", sprintf("%s must be writable.", file), file = file)
+  file.copy(packed, file, overwrite = TRUE)
 }
 
 # What stood in the workbook stands in its copy.
@@ -92,7 +95,6 @@ check_copy <- function(from, file) {
     identical(before$formulas, after$formulas[seq_along(before$formulas)]) &&
     identical(unclass(before$cells)[-1], lapply(unclass(after$cells)[-1], `[`, old)) && identical(before$cells$sheet, after$cells$sheet[old])
   if (same) return(invisible())
-  unlink(file)
   stop_workbook(from, "sheets cannot be put behind its own without a change to them", "Open it in a spreadsheet program, save it, and try again.")
 }
 

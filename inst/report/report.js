@@ -175,8 +175,9 @@
     at.back = (px) => low + (px - from) / (to - from) * span;
     return at;
   }
-  function plot(width, height, label) {
-    return drawn("svg", { viewBox: `0 0 ${width} ${height}`, role: "img", "aria-label": label, class: "plot" });
+  // `role`: a picture, or a group where there is something in it to be moved.
+  function plot(width, height, label, role) {
+    return drawn("svg", { viewBox: `0 0 ${width} ${height}`, role: role || "img", "aria-label": label, class: "plot" });
   }
   function axis(svg, at, of, low, high, y, left) {
     const marks = ticks(low, high, left ? 5 : 6);
@@ -209,7 +210,7 @@
     const bins = Math.ceil((high - low) / wide - 1e-9);
     high = low + bins * wide;
     const at = scale(left, right, low, high), up = scale(bottom, top, 0, 1);
-    const svg = plot(width, height, `Distribution of ${output.label}, with a target that can be moved`);
+    const svg = plot(width, height, `Distribution of ${output.label}, with a target that can be moved`, "group");
     axis(svg, at, output, low, high, bottom);
     const counts = [];
     for (let b = 0; b < bins; b++) counts.push(runsBelow(output, low + (b + 1) * wide) - runsBelow(output, low + b * wide));
