@@ -129,7 +129,8 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
   stepped <- stepped_names(result$study)
   parts <- lapply(names(effects), function(name) {
     problem <- driver_problem(result, effects[[name]], draws, ranks, reach, through, stepped)
-    problem$r <- at_once[[name]]
+    # inputs that stand aside are not among the problem's
+    problem$r <- at_once[[name]][match(names(problem$x), names(draws))]
     if (problem$n == run_count(result)) {
       if (all(names(problem$x) %in% names(draws))) problem$shapes <- lapply(shapes, `[`, names(problem$x))
       problem$products <- products

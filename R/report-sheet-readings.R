@@ -4,8 +4,14 @@ reading_blocks <- function(id, reading, result, asked, shown) {
   own <- sheets_own[[id]]
   if (!is.null(own)) return(own(result, asked, shown, reading_title(reading, result, asked)))
   table <- unclass_table(reading$table(result, asked))
-  note <- if (!is.null(reading$note)) reading$note(result, asked) else if (is.character(table$sense) && length(table$sense)) sense_words(table$sense[1])
+  note <- if (!is.null(reading$note)) reading$note(result, asked) else c(sheet_note(id, result), if (is.character(table$sense) && length(table$sense)) sense_words(table$sense[1]))
   titled_block(reading_title(reading, result, asked), if (is.null(reading$shown)) plain_columns(table, result) else columns_shown(table, reading$shown, result), note)
+}
+
+# What the page says under tables that have pieces of their own there.
+sheet_note <- function(id, result) {
+  note <- switch(id, events = event_note(result), gains = gain_note, schedule = schedule_note(result), cash = cash_note(result))
+  gsub("`", "", note, fixed = TRUE)
 }
 
 sheets_own <- list(

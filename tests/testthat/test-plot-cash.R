@@ -67,6 +67,10 @@ test_that("prints, command line and report have the money", {
   expect_identical(call_cli("schedule", folder, "--by", "fortnight")$code, 2L)
   days <- jsonlite::fromJSON(paste(call_cli("schedule", folder, "--json", "--by", "10")$output, collapse = "\n"))
   expect_equal(days$cash$spent_P80, as.data.frame(cash_table(res, 10))$spent_P80)
+  # inputs behind a task's cost stand aside, whatever the measure
+  for (measure in names(driver_measures)) expect_identical(nrow(rlang::inject(drivers(res, !!measure, outputs = project_cost))), 3L, info = measure)
+  expect_equal(rlang::inject(drivers(res, "rank", outputs = project_cost))$value[1],
+    max(abs(stats::cor(as.data.frame(res)[c("dig[duration]", "lay[duration]", "pipes[duration]")], as.data.frame(res)$project_cost, method = "spearman"))))
   page <- withr::local_tempfile(fileext = ".html")
   write_report(res, page)
   expect_match(paste(readLines(page), collapse = " "), "Money over time")

@@ -143,6 +143,18 @@ test_that("a result without a workbook fills one of its own, with dates, shares 
   }
 })
 
+test_that("what the page says under a table stands on the sheet, too", {
+  res <- simulate(read_study(system.file("studies", "renewal.yml", package = "ensayo")), nsim = 200, seed = 1)
+  asked <- asked_of(res)
+  said <- function(id) {
+    cells <- reading_blocks(id, readings_for("report", res)[[id]], res, asked, "total")[[1]](1)
+    cells$text[cells$style == "note"]
+  }
+  expect_match(said("gains"), "Gains do not add up. net is what the mean gains less", fixed = TRUE, all = FALSE)
+  expect_true(any(event_note(res)[1] == said("events")))
+  expect_match(said("costs"), "percentiles do not", fixed = TRUE, all = FALSE)
+})
+
 test_that("shares near none and all are shown as such, and numbers in the digits that they have", {
   expect_identical(share_cells(c(0, 0.0004, 0.5, 0.9999, 1, NA))$style, paste0(c("percent", "below", "percent", "above", "percent", "percent"), "-1"))
   expect_identical(share_cells(c(0.0004, NA))$number, c(0.0004, NA))
