@@ -161,7 +161,6 @@ decision_story <- function(result, out) {
     sprintf("The figure is in %s.", picture)))
 }
 
-# What the rehearsal shows that the single number hid, in the run's own figures.
 # What the sheet hides, what decides it, the pipe to be chosen, and the copy with the results.
 tariff_story <- function(result, out) {
   copy <- file.path(out, "tariff-results.xlsx")
@@ -181,6 +180,7 @@ tariff_story <- function(result, out) {
     sprintf("%s is the workbook as it was, with results and figures on sheets behind its own.", copy)))
 }
 
+# What the rehearsal shows that the single number hid, in the run's own figures.
 main_story <- function(result) {
   base <- result$base$outputs$pressure
   short <- chances_of(result, list(short = read_formula_text("pressure < 38", quantity_names(result$study), "Chance")))

@@ -133,7 +133,7 @@ first_members <- c(numFmts = "", fonts = "<font><sz val=\"11\"/></font>", border
 
 new_styles <- function(names) {
   plain <- "<xf numFmtId=\"0\" fontId=\"0\" fillId=\"0\" borderId=\"0\"/>"
-  paste0(sprintf("<styleSheet xmlns=\"%s\"><fonts count=\"1\"><font><sz val=\"11\"/><name val=\"Calibri\"/></font></fonts>", names$main),
+  paste0(sprintf("<styleSheet xmlns=\"%s\"><fonts count=\"1\"><font><sz val=\"11\"/></font></fonts>", names$main),
     "<fills count=\"2\"><fill><patternFill patternType=\"none\"/></fill><fill><patternFill patternType=\"gray125\"/></fill></fills>",
     "<borders count=\"1\"><border><left/><right/><top/><bottom/><diagonal/></border></borders>",
     sprintf("<cellStyleXfs count=\"1\">%s</cellStyleXfs><cellXfs count=\"1\">%s</cellXfs></styleSheet>", plain, plain))
@@ -169,33 +169,25 @@ office_with_styles <- function(archive, places, names, styles) {
     cellXfs = vapply(setdiff(styles, "plain"), office_look, "", fonts = count[["fonts"]], border = count[["borders"]], formats = format_ids))
   ids <- stats::setNames(rep(0L, length(styles)), styles)
   ids[setdiff(styles, "plain")] <- count[["cellXfs"]] + seq_along(added$cellXfs) - 1L
-  edits <- list()
-  for (list in names(added)) {
+  for (list in names(added)[lengths(added) > 0]) {
     text <- gsub("<(/?)([A-Za-z])", sprintf("<\\1%s\\2", prefix), gsub(sprintf("<(/?)%s", prefix), "<\\1", added[[list]]))
     if (nrow(members[[list]]) == 0) text <- c(gsub("<(/?)([A-Za-z])", sprintf("<\\1%s\\2", prefix), first_members[[list]]), text)
-    edits <- c(edits, style_list_edits(found, list, paste(text, collapse = ""), count[[list]] + length(added[[list]])))
+    archive <- with_style_list(archive, part, list, paste(text, collapse = ""), count[[list]] + length(added[[list]]))
   }
-  list(archive = with_part(archive, part, edited(archive$bytes[[part]], joined_edits(edits))), ids = ids)
+  list(archive = archive, ids = ids)
 }
 
 # More in one of the lists, which is made where it is not there.
-style_list_edits <- function(found, list, text, count) {
+with_style_list <- function(archive, part, list, text, count) {
+  found <- xml_elements(archive, part, c("styleSheet", style_lists))
   element <- found[found$local == list & found$within == 1, ][1, ]
-  if (!is.na(element$open)) return(at_end_of(element, text, sub("count[[:space:]]*=[[:space:]]*[\"'][0-9]*[\"']", sprintf("count=\"%d\"", count), element$tag)))
   root <- found[1, ]
   whole <- sprintf("<%s%s count=\"%d\">%s</%s%s>", root$prefix, list, count, text, root$prefix, list)
   after <- found[found$within == 1 & found$local %in% style_lists[-seq_len(match(list, style_lists))], ][1, ]
-  if (is.na(after$open)) return(at_end_of(root, whole))
-  list(list(from = after$open, to = after$open, text = whole))
-}
-
-# Edits at one place one after the other; what opens an element is written once.
-joined_edits <- function(edits) {
-  key <- vapply(edits, function(edit) sprintf("%.0f %.0f", edit$from, edit$to), "")
-  unname(lapply(split(edits, factor(key, unique(key))), function(same) {
-    replaces <- same[[1]]$to > same[[1]]$from
-    list(from = same[[1]]$from, to = same[[1]]$to, text = if (replaces) same[[length(same)]]$text else paste(vapply(same, `[[`, "", "text"), collapse = ""))
-  }))
+  edits <- if (!is.na(element$open)) {
+    at_end_of(element, text, sub("count[[:space:]]*=[[:space:]]*[\"'][0-9]*[\"']", sprintf("count=\"%d\"", count), element$tag))
+  } else if (is.na(after$open)) at_end_of(root, whole) else list(list(from = after$open, to = after$open, text = whole))
+  with_part(archive, part, edited(archive$bytes[[part]], edits))
 }
 
 # The workbook's own font, bold or slanted, of another size.

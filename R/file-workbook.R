@@ -7,11 +7,11 @@
 # numbers are "number-2" (with two decimals), "grouped-2" (thousands apart), "percent-1", "below-1" ("<0.1 %"), "above-1"
 # (">99.9 %") and "power-3" (with the power of ten).
 
-# `from`: the workbook that is copied, NULL for none.
+# `from`: the workbook that is copied, as read_workbook() gives it; NULL for none.
 write_workbook_file <- function(sheets, file, from = NULL) {
-  archive <- if (is.null(from)) new_archive(file) else whole_archive(from)
+  archive <- if (is.null(from)) new_archive(file) else whole_archive(from$file)
   is_document <- "content.xml" %in% names(archive$parts)
-  names <- new_sheet_names(vapply(sheets, `[[`, "", "name"), if (!is.null(from)) read_workbook_file(from)$sheets$name)
+  names <- new_sheet_names(vapply(sheets, `[[`, "", "name"), from$book$sheets$name)
   for (i in seq_along(sheets)) sheets[[i]]$name <- names[i]
   archive <- if (is_document) document_with_sheets(archive, sheets) else office_with_sheets(archive, sheets)
   # what stands at `file` stays until all is done
@@ -67,7 +67,7 @@ with_part <- function(archive, name, content) {
   archive
 }
 
-# The same parts give the same file, whenever it is written.
+# The same parts give the same file, whenever it is written. `file`: a whole path.
 write_archive <- function(archive, file) {
   folder <- tempfile("workbook-")
   dir.create(folder)
@@ -77,25 +77,24 @@ write_archive <- function(archive, file) {
   for (one in unique(dirname(paths))) dir.create(one, recursive = TRUE, showWarnings = FALSE)
   for (i in seq_along(names)) writeBin(archive$bytes[[names[i]]], paths[i])
   Sys.setFileTime(paths, as.POSIXct("2000-01-01", tz = "UTC"))
-  packed <- file.path(folder, "packed.zip")
+  unlink(file)
   # the kind of an .ods file comes first, and as it is (OpenDocument 1.3, part 2, 3.3)
   first <- intersect("mimetype", names)
-  if (length(first)) zip::zip(packed, first, root = file.path(folder, "parts"), compression_level = 0, mode = "mirror", include_directories = FALSE)
+  if (length(first)) zip::zip(file, first, root = file.path(folder, "parts"), compression_level = 0, mode = "mirror", include_directories = FALSE)
   add <- if (length(first)) zip::zip_append else zip::zip
-  add(packed, setdiff(names, first), root = file.path(folder, "parts"), mode = "mirror", include_directories = FALSE)
-  file.copy(packed, file, overwrite = TRUE)
+  add(file, setdiff(names, first), root = file.path(folder, "parts"), mode = "mirror", include_directories = FALSE)
 }
 
 # What stood in the workbook stands in its copy.
 check_copy <- function(from, file) {
-  before <- read_workbook_file(from)
+  before <- from$book
   after <- read_workbook_file(file)
   old <- after$cells$sheet <= nrow(before$sheets)
   same <- identical(before$sheets, after$sheets[seq_len(nrow(before$sheets)), ]) && identical(before$names, after$names) &&
     identical(before$formulas, after$formulas[seq_along(before$formulas)]) &&
     identical(unclass(before$cells)[-1], lapply(unclass(after$cells)[-1], `[`, old)) && identical(before$cells$sheet, after$cells$sheet[old])
   if (same) return(invisible())
-  stop_workbook(from, "sheets cannot be put behind its own without a change to them", "Open it in a spreadsheet program, save it, and try again.")
+  stop_workbook(from$file, "sheets cannot be put behind its own without a change to them", "Open it in a spreadsheet program, save it, and try again.")
 }
 
 # Parts of XML ---------------------------------------------------------------------------------------------------------

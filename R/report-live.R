@@ -9,7 +9,11 @@ live_ranks <- 8001
 # Runs that can be picked one by one.
 most_live_runs <- 300
 
+# The last two take so long of very many runs that a page leaves them out then.
 live_measures <- c(variance_share = "share of variance", rank = "rank correlation", first_order = "first-order variance index", swing = "swing of the mean")
+
+dear_measures <- c("first_order", "swing")
+most_for_dear <- 1e5
 
 # The elements at the end of a page; none where there is nothing to look at.
 live_elements <- function(result, shown) {
@@ -39,8 +43,8 @@ sha256_base64 <- function(text) {
 live_data <- function(result, shown) {
   replicates <- telling_replicates(result)
   places <- if (!is.null(replicates)) match(replicates, unique(replicates))
-  n <- run_count(result)
-  c(list(runs = n, outputs = I(lapply(shown, live_output, result = result, places = places))),
+  driven <- live_drivers(result, shown)
+  c(list(runs = run_count(result), outputs = I(lapply(shown, function(name) c(live_output(result, name, places), list(drivers = I(driven[[name]])))))),
     if (!is.null(places)) list(sizes = I(tabulate(places)), ratio = (stats::qnorm(0.025) / stats::qt(0.025, max(places) - 1))^2),
     live_runs(result, shown))
 }
@@ -59,38 +63,42 @@ live_output <- function(result, name, places) {
   base <- as.double(result$base$outputs[[name]] %||% NA)
   c(live_quantity(result, name), list(good = length(order), exact = exact, values = packed_bytes(as.double(values[kept])),
     replicates = if (exact && !is.null(places)) packed_bytes(as.integer(places[kept] - 1L), 2), base = if (is.finite(base)) base,
-    limits = I(unique(spec_limits(result$study, name)$limit)), drivers = I(live_drivers(result, name))))
+    limits = I(unique(spec_limits(result$study, name)$limit))))
 }
 
 live_quantity <- function(result, name) {
-  kind <- if (name %in% names(result$study$outputs)) output_kind_of(result, name) else result$store$kinds[[name]] %||% "number"
   decimals <- output_decimals(result, name)
-  list(name = name, label = quantity_label(result$study, name), unit = quantity_unit(result$study, name) %||% "", kind = kind,
+  list(name = name, label = quantity_label(result$study, name), unit = quantity_unit(result$study, name) %||% "", kind = result$store$kinds[[name]] %||% "number",
     decimals = if (is.finite(decimals)) decimals)
 }
 
-live_drivers <- function(result, name) {
-  tables <- lapply(names(live_measures), function(measure) {
-    table <- tryCatch(rlang::inject(drivers(result, !!measure, outputs = !!name)), ensayo_error = function(e) NULL)
-    if (is.null(table)) return(NULL)
-    table <- utils::head(table[enters_output(table) & is.finite(table$value), ], 12)
-    if (nrow(table) == 0) return(NULL)
-    is_share <- isTRUE(driver_measures[[measure]]$shares)
-    rows <- lapply(seq_len(nrow(table)), function(i) {
-      value <- table$value[i]
-      list(label = quantity_label(result$study, table$input[i]), value = value, sign = table$sign[i], noise = !table$beyond_noise[i],
-        shown = if (is_share) format_share(value, 0) else if (measure == "swing") with_unit(format_number(value, 3), quantity_unit(result$study, name)) else
-          formatC(value, format = "f", digits = 2))
-    })
-    list(title = live_measures[[measure]], about = upper_first(driver_measures[[measure]]$about), rows = I(rows))
+# By output, a table for each measure that has figures.
+live_drivers <- function(result, shown) {
+  measures <- setdiff(names(live_measures), if (run_count(result) > most_for_dear) dear_measures)
+  tables <- lapply(stats::setNames(nm = measures), function(measure) {
+    tryCatch(rlang::inject(drivers(result, !!measure, outputs = c(!!!shown))), ensayo_error = function(e) NULL)
   })
-  Filter(Negate(is.null), tables)
+  tables <- lapply(Filter(Negate(is.null), tables), function(table) table[enters_output(table) & is.finite(table$value), ])
+  lapply(stats::setNames(nm = shown), function(name) {
+    own <- Map(function(table, measure) live_measure(result, utils::head(table[table$output == name, ], 12), measure), tables, names(tables))
+    unname(Filter(function(one) length(one$rows) > 0, own))
+  })
+}
+
+live_measure <- function(result, table, measure) {
+  value <- table$value
+  shown <- if (isTRUE(driver_measures[[measure]]$shares)) format_share(value, 0) else if (measure == "swing") {
+    vapply(format_number(value, 3), with_unit, "", unit = quantity_unit(result$study, table$output[1]))
+  } else formatC(value, format = "f", digits = 2)
+  rows <- lapply(seq_along(value), function(i) {
+    list(label = quantity_label(result$study, table$input[i]), value = value[i], sign = table$sign[i], noise = !table$beyond_noise[i], shown = shown[[i]])
+  })
+  list(title = live_measures[[measure]], about = upper_first(driver_measures[[measure]]$about), rows = I(rows))
 }
 
 # The first runs, with all that was drawn and came of it.
 live_runs <- function(result, shown) {
-  names <- c(draw_names(result), main_outputs(result))
-  names <- setdiff(names, series_names(result$study))
+  names <- Filter(function(name) !is_drawn_series(result, name), c(draw_names(result), main_outputs(result)))
   at <- seq_len(min(run_count(result), most_live_runs))
   columns <- lapply(names, function(name) {
     values <- run_column(result, name)[at]

@@ -22,7 +22,7 @@ sheets_own <- list(
     places <- workbook_places(result$study)
     columns <- c(list(Output = label_cells(result, table$output), Cell = word_cells(places[table$output]), Unit = word_cells(table$unit), `Base case` = value("base"),
       `sits at` = word_cells(ifelse(is.na(table$base_at), "", format_percentile(table$base_at)), "right"), Mean = value("mean")),
-    stats::setNames(list(number_cells(half_interval(table$mean_error, result), decimals + 1)), "\u00b1"), list(`Std. dev.` = number_cells(table$sd, decimals), Lowest = value("min")),
+    stats::setNames(list(error_cells(table$mean_error, result)), "\u00b1"), list(`Std. dev.` = number_cells(table$sd, decimals), Lowest = value("min")),
     lapply(stats::setNames(nm = percentile_names(asked$percentiles)), value), list(Highest = value("max")),
     if (any(table$failed > 0)) list(`Failed runs` = number_cells(table$failed, 0)))
     titled_block(title, columns, statistics_notes(result, table))
@@ -54,7 +54,7 @@ sheets_own <- list(
     decimals <- output_decimals(result, tree$name)
     columns <- c(list(Code = word_cells(table$code), Item = word_cells(cost_item_labels(table, tree)), Unit = word_cells(table$unit), `Base case` = number_cells(table$base, decimals),
       Mean = number_cells(table$mean, decimals)), lapply(unclass_table(table)[percentile_names(percentiles)], number_cells, decimals = decimals),
-    list(sum = number_cells(table$sum_of_parts, decimals), Allotment = number_cells(table$allotment, decimals), error = number_cells(half_interval(table$error, result), decimals + 1)))
+    list(sum = number_cells(table$sum_of_parts, decimals), Allotment = number_cells(table$allotment, decimals), error = error_cells(table$error, result)))
     names(columns)[match(c("sum", "error"), names(columns))] <- c(sprintf("Sum of %s under it", percentile_names(asked$planning)), "\u00b1")
     titled_block(title, columns, cost_note(result, tree))
   },
@@ -121,7 +121,7 @@ plain_columns <- function(table, result) {
     if (!is.numeric(column)) return(word_cells(column))
     if (name %in% in_shares) return(share_cells(if (name == "error") half_interval(column, result) else column))
     whole <- all(column == round(column) | !is.finite(column))
-    if (grepl("(^|_)error$", name)) return(number_cells(half_interval(column, result), decimals + 1))
+    if (grepl("(^|_)error$", name)) return(error_cells(column, result))
     number_cells(column, if (whole) 0 else if (holds_values(name) || name %in% amounts) decimals else NA)
   }, table, names(table))
   heads <- sub("^(.+) error$", "\u00b1 of \\1", sub("^error$", "\u00b1", gsub("_", " ", names(table))))

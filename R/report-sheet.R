@@ -2,23 +2,24 @@
 
 write_workbook_report <- function(result, file, asked, workbook = NULL) {
   ending <- function(path) tolower(sub(".*[.]", "", path))
-  if (is.null(workbook) && ending(file) == "xlsm") stop_argument("file", "a path that ends in `.html`, `.xlsx` or `.ods`", file, "Name the workbook with macros as `workbook`.")
+  if (is.null(workbook) && ending(file) == "xlsm") stop_report_path(file, ".html, .xlsx or .ods", "A workbook with macros can be copied alone.")
   changes <- character()
+  original <- NULL
   if (!is.null(workbook)) {
     check_file(workbook)
-    if (ending(workbook) != ending(file)) {
-      stop_argument("file", sprintf("a path that ends in `.%s`, as the workbook does", ending(workbook)), file)
-    }
+    if (ending(workbook) != ending(file)) stop_report_path(file, sprintf(".%s, as the workbook does", ending(workbook)))
     if (file.exists(file) && normalizePath(file) == normalizePath(workbook)) {
-      stop_argument("file", "another path than the workbook's", file, "The workbook stays as it is; results go into a copy.")
+      stop_ensayo("argument", "A report must have another path than the workbook.", sprintf("You gave %s for both.", shown_value(file)),
+        "The workbook stays as it is; results go into a copy.", argument = "file")
     }
-    changes <- workbook_changes(result$study, workbook)
+    original <- read_workbook(workbook)
+    changes <- workbook_changes(result$study, original)
     if (length(changes)) warn_ensayo(paste(changes, collapse = " "), "file")
   }
   folder <- tempfile("figures-")
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
-  write_workbook_file(report_sheets(result, asked, changes, folder), file, workbook)
+  write_workbook_file(report_sheets(result, asked, changes, folder), file, original)
 }
 
 report_sheets <- function(result, asked, changes, folder) {
@@ -140,6 +141,12 @@ number_cells <- function(x, decimals = NA) {
   power <- is.finite(x) & size > 0 & (size >= 1e9 | decimals > 9)
   style <- ifelse(power, "power-3", sprintf("%s-%.0f", ifelse(is.finite(x) & size >= 1e4, "grouped", "number"), pmin(decimals, 9)))
   not_there(x, style)
+}
+
+# Half of a simulation error's interval: two digits, as on the page.
+error_cells <- function(error, result) {
+  half <- half_interval(error, result)
+  number_cells(half, decimals_for(half, 2))
 }
 
 # How many decimals a rounded number needs.

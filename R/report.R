@@ -6,13 +6,13 @@
 #'
 #' @section The page answers: in a browser that runs scripts, each output has a target that can be dragged, typed or moved by
 #'   the arrow keys, with the share of runs on each side and its simulation error, as [chance()] gives them; a percentile is
-#'   read by pointing; drivers are shown by one of four measures of [drivers()]; outputs can be left out; of the first 300 runs
+#'   read by pointing; drivers are shown by one of four measures of [drivers()] (two of more than 100,000 runs); outputs can be left out; of the first 300 runs
 #'   one can be picked that shows all of it. Of up to 20,000 runs the page carries each value, of more 8001 at even ranks, by
 #'   which shares are known to within 0.01 points. It fetches nothing, and its policy lets nothing run but its one script.
 #'   Without scripts, and printed, it has still pictures. Results that are not held in memory have those alone.
 #' @section Workbooks: three sheets, `Ensayo results`, `Ensayo figures` and `Ensayo inputs` (with a number where a name is
 #'   taken). Cells hold numbers with which a sheet can go on: as they were calculated, shown in the digits of the page;
-#'   those that the page rounds to tens or more are rounded. Of quantities that a workbook has to do with, their cells are told. In a
+#'   those that the page rounds to tens or more are rounded. Where a workbook is the model, each quantity has its cell beside it. In a
 #'   copy, what the workbook held is as it was, byte for byte but for the lists of sheets, styles and parts, which grow; this
 #'   is checked by reading both again. Formulas are not calculated anew, macros stay, and a signature no longer holds.
 #' @param result A result, or the path of a result folder (see [write_result()]).
@@ -45,13 +45,17 @@ write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, wor
   check_string(file)
   check_string(workbook, null = TRUE)
   as_workbook <- grepl("[.](xlsx|xlsm|ods)$", file, ignore.case = TRUE)
-  if (!as_workbook && !grepl("[.]html?$", file, ignore.case = TRUE)) stop_argument("file", "a path that ends in `.html`, `.xlsx` or `.ods`", file)
+  if (!as_workbook && !grepl("[.]html?$", file, ignore.case = TRUE)) stop_report_path(file, ".html, .xlsx or .ods")
   if (!as_workbook && !is.null(workbook)) stop_argument("workbook", "left out for a page", workbook, "A copy of a workbook has its ending, such as `.xlsx`.")
   refuse_existing(file, check_flag(overwrite))
   if (!is.null(percentiles)) check_percentiles(percentiles)
   asked <- asked_of(result, percentiles = percentiles)
   if (as_workbook) write_workbook_report(result, file, asked, workbook) else write_file_lines(report_page(result, asked), file)
   invisible(file)
+}
+
+stop_report_path <- function(file, endings, mend = NULL) {
+  stop_ensayo("argument", sprintf("A report's path must end in %s.", endings), sprintf("You gave %s.", shown_value(file)), mend, argument = "file")
 }
 
 # Outputs with figures of their own; the rest stand in the tables.

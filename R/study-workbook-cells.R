@@ -162,25 +162,27 @@ workbook_places <- function(study) {
   unlist(unname(places))
 }
 
-# What a workbook has otherwise than when a study was made of it: sentences.
-workbook_changes <- function(study, file) {
-  models <- Filter(function(model) model$kind == "workbook", study$models)
-  book <- read_workbook_file(file)
-  key_of <- function(book, at = seq_len(nrow(book$cells))) cell_places(book, at)
-  now <- key_of(book)
-  unlist(lapply(unname(models), function(model) {
+# What a workbook, as read_workbook() gives it, has otherwise than when a study was made of it: sentences.
+workbook_changes <- function(study, workbook) {
+  book <- workbook$book
+  now <- cell_places(book, seq_len(nrow(book$cells)))
+  unlist(lapply(unname(Filter(function(model) model$kind == "workbook", study$models)), function(model) {
     then <- model$book
-    at <- match(key_of(then), now)
-    if (anyNA(at[c(then$inputs, unlist(then$outputs))])) {
-      stop_argument("workbook", sprintf("the workbook of the study, or a copy of it (%s)", model$facts$file), file,
-        sprintf("It has nothing in %s.", key_of(then)[c(then$inputs, unlist(then$outputs))][is.na(at[c(then$inputs, unlist(then$outputs))])][1]))
+    places <- cell_places(then, seq_len(nrow(then$cells)))
+    at <- match(places, now)
+    needed <- c(then$inputs, unlist(then$outputs))
+    lost <- needed[is.na(at[needed])]
+    if (length(lost)) {
+      stop_argument("workbook", sprintf("the workbook of the study, or a copy of it (%s)", model$facts$file), workbook$file, sprintf("It has nothing in %s.", places[lost[1]]))
     }
-    formula <- function(book, at) ifelse(book$cells$formula[at] > 0, cell_formulas(book, at), "")
     both <- which(!is.na(at))
-    was <- formula(then, both)
-    differs <- then$cells$type[both] %in% c(0, 2) & then$cells$number[both] != book$cells$number[at[both]] | then$cells$type[both] == 3 &
-      then$cells$text[both] != book$cells$text[at[both]] | nzchar(was) & was != formula(book, at[both])
-    changed <- c(key_of(then)[is.na(at) & then$cells$type != 4], key_of(then)[both][differs])
-    if (length(changed)) sprintf("%s has changed since the study was made of it: %s. The results are of the workbook as it was.", basename(file), few_listed(changed))
+    old <- then$cells[both, ]
+    new <- book$cells[at[both], ]
+    # what the file does not say was calculated; a formula that hangs on no input is its value
+    differs <- (old$type != new$type | old$number != new$number & old$type %in% c(0, 2) | old$text != new$text & old$type == 3) & !new$type %in% 4 & old$type != 4
+    formulas <- ifelse(old$formula > 0, cell_formulas(then, both), "")
+    differs <- differs | nzchar(formulas) & formulas != cell_formulas(book, at[both])
+    changed <- c(places[is.na(at) & then$cells$type != 4], places[both][differs])
+    if (length(changed)) sprintf("%s has changed since the study was made of it: %s. The results are of the workbook as it was.", basename(workbook$file), few_listed(changed))
   }))
 }

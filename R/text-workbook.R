@@ -126,11 +126,9 @@ office_tables <- function(archive, part, sheet) {
 # The workbook with places of cells where formulas and names have columns of tables by their names.
 plain_tables <- function(book, tables) {
   if (length(tables) == 0) return(book)
-  called <- paste(vapply(tables, function(table) gsub("([.\\\\])", "\\\\\\1", table$name), ""), collapse = "|")
-  own <- which(grepl(called, book$formulas, ignore.case = TRUE))
   # where each was written: it may have been copied from there
-  cell <- match(own, book$cells$formula)
-  book$formulas[own] <- cpp_without_tables(book$formulas[own], book$cells$row[cell] - book$cells$down[cell] - 1L, tables)
+  cell <- match(seq_along(book$formulas), book$cells$formula)
+  book$formulas <- cpp_without_tables(book$formulas, book$cells$row[cell] - book$cells$down[cell] - 1L, tables)
   book$names$formula <- cpp_without_tables(book$names$formula, rep(-1L, nrow(book$names)), tables)
   book
 }

@@ -55,6 +55,12 @@
     return percent.toFixed(1) + "\u00a0%";
   }
 
+  // A comma before three digits may part thousands or decimals: neither is guessed.
+  function typedNumber(text) {
+    const plain = text.replace(/\s/g, "");
+    return plain === "" || /,\d{3}$/.test(plain) ? NaN : Number(plain.replace(",", "."));
+  }
+
   // Shares of runs and their simulation error -------------------------------------------------------------------------------
 
   // Stirling's series, from 10 on (NIST Handbook, 5.11.1).
@@ -133,7 +139,8 @@
   // How many runs are.
   function runsBelow(output, x) {
     const j = knownBelow(output, x);
-    if (output.exact || j === 0 || j === output.known.length) return j === 0 ? 0 : output.exact ? j : output.good;
+    if (output.exact || j === 0) return j;
+    if (j === output.known.length) return output.good;
     return Math.round((output.rank(j - 1) + output.rank(j) - 1) / 2);
   }
   function chances(output, x) {
@@ -275,7 +282,7 @@
       event.preventDefault();
       grip.focus({ preventScroll: true });
     });
-    svg.addEventListener("pointerup", () => { dragging = false; });
+    for (const end of ["pointerup", "pointercancel"]) svg.addEventListener(end, () => { dragging = false; });
     svg.addEventListener("pointermove", (event) => {
       const x = place(event);
       if (dragging) { set(rounded(Math.min(Math.max(x, low), high))); return; }
@@ -294,14 +301,15 @@
       event.preventDefault();
     });
     typed.addEventListener("input", () => {
-      const x = output.kind === "date" ? Date.parse(typed.value) / 864e5 : Number(typed.value.trim().replace(",", ".").replace(/\s/g, "") || NaN);
+      const x = output.kind === "date" ? Date.parse(typed.value) / 864e5 : typedNumber(typed.value);
       typed.toggleAttribute("aria-invalid", !isFinite(x));
+      pointed.textContent = isFinite(x) ? "" : output.kind === "date" ? "Give a day" : "Give a number such as 1250 or 0.5";
       if (isFinite(x)) set(x, typed);
     });
     const outside = 1 - (runsBelow(output, high) - runsBelow(output, low)) / output.good;
     live(still, [element("p", { class: "asks" }, [element("label", {}, ["Target ", typed, output.unit ? ` ${output.unit}` : ""]), " ", pointed]), svg, told,
-      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}; `
-        + `in brackets is the simulation error (95 %)${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
+      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}`
+        + `${output.replicate || !data.sizes ? "; in brackets is the simulation error (95 %)" : "; their simulation error takes every run of each replicate, which the page does not carry"}${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
     set(output.limits.length ? target : rounded(target));
   }
 
@@ -313,7 +321,7 @@
 
   // Drivers by several measures ---------------------------------------------------------------------------------------------
 
-  function driven(still, name, measures) {
+  function driven(still, measures) {
     const choose = element("select", { "aria-label": "Measure" }, measures.map((m, i) => element("option", { value: i }, m.title)));
     const holder = element("div"), about = element("p", { class: "note" });
     function draw() {
@@ -409,7 +417,7 @@
     const still = document.querySelector(`figure[data-live="distribution"][data-of="${CSS.escape(output.name)}"]`);
     if (still && output.good > 1) distribution(still, output);
     const tornado = document.querySelector(`figure[data-live="tornado"][data-of="${CSS.escape(output.name)}"]`);
-    if (tornado && output.drivers.length) driven(tornado, output.name, output.drivers);
+    if (tornado && output.drivers.length) driven(tornado, output.drivers);
   }
   const holder = document.getElementById("single-runs");
   if (holder) runs(holder);

@@ -322,8 +322,7 @@ Word Lexer::named(Token& token) {
     return foreign("columns of a table by their names");
   }
   token.part = Part::name;
-  // a name that LET gives
-  token.text = capitals.compare(0, 6, "_XLPM.") == 0 ? name.substr(6) : name;
+  token.text = name;
   return Word::value;
 }
 

@@ -146,4 +146,35 @@ void Xml::skip() {
   while (depth_ > outside) if (next() == Event::end) return;
 }
 
+std::vector<XmlElement> xml_elements(const char* text, std::size_t size, const std::vector<std::string>& names) {
+  Xml xml(text, size);
+  std::vector<XmlElement> out;
+  std::vector<std::size_t> standing;   // elements that are open: of the list, counted from 1, or 0
+  for (Xml::Event event = xml.next(); event != Xml::Event::end; event = xml.next()) {
+    xml.forget_text();
+    if (event == Xml::Event::close) {
+      const std::size_t at = standing.back();
+      standing.pop_back();
+      if (at == 0) continue;
+      out[at - 1].close = xml.tag_start();
+      out[at - 1].closed = xml.tag_end();
+      continue;
+    }
+    if (std::none_of(names.begin(), names.end(), [&](const std::string& one) { return xml.is(one.c_str()); })) {
+      standing.push_back(0);
+      continue;
+    }
+    const auto around = std::find_if(standing.rbegin(), standing.rend(), [](std::size_t at) { return at != 0; });
+    XmlElement one;
+    one.name = xml.full_name();
+    one.depth = static_cast<int>(xml.depth());
+    one.within = around == standing.rend() ? 0 : *around;
+    one.open = xml.tag_start();
+    one.opened = xml.tag_end();
+    out.push_back(one);
+    standing.push_back(out.size());
+  }
+  return out;
+}
+
 }  // namespace ensayo

@@ -5,6 +5,7 @@
 #include <cstddef>
 #include <stdexcept>
 #include <string>
+#include <vector>
 
 namespace ensayo {
 
@@ -45,6 +46,18 @@ class Xml {
   std::size_t attributes_ = 0, attributes_end_ = 0;
   bool closes_itself_ = false;
 };
+
+// An element that is asked for, and where it stands, in bytes of the text: the tag that opens it from `open` to `opened`, the one that
+// closes it from `close` to `closed`, the same for one that closes itself.
+struct XmlElement {
+  std::string name;                 // as it is written
+  int depth = 0;                    // 1 for the outermost
+  std::size_t within = 0;           // the one of the list that it stands in, counted from 1; 0 for none
+  std::size_t open = 0, opened = 0, close = 0, closed = 0;
+};
+
+// Elements with one of some names, whatever stands before the colon, in the order in which they open.
+std::vector<XmlElement> xml_elements(const char* text, std::size_t size, const std::vector<std::string>& names);
 
 }  // namespace ensayo
 

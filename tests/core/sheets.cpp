@@ -73,6 +73,11 @@ static void tags_are_read_or_refused() {
   Xml xml(good.data(), good.size());
   check(xml.next() == Xml::Event::open && xml.attribute("x") == "1&2" && xml.next() == Xml::Event::open && xml.next() == Xml::Event::close &&
         xml.next() == Xml::Event::close && xml.text() == "t€<c>" && xml.next() == Xml::Event::end, "tags, attributes and text");
+  const std::string list = "<?xml version='1.0'?><x:a><!-- <b/> --><x:b><c/></x:b><c x='>'/></x:a>";
+  const std::vector<XmlElement> found = xml_elements(list.data(), list.size(), {"b", "c"});
+  check(found.size() == 3 && found[0].name == "x:b" && found[0].depth == 2 && found[0].within == 0 && found[1].within == 1 && found[2].within == 0 &&
+        list.substr(found[0].close, found[0].closed - found[0].close) == "</x:b>" && list.substr(found[2].open, found[2].opened - found[2].open) == "<c x='>'/>" &&
+        found[2].close == found[2].open, "elements and where they stand");
   for (const std::string& bad : {std::string("<!DOCTYPE a><a/>"), std::string("<a>"), std::string("</a>"), std::string("<a>&b;</a>"), std::string("<a"),
                                  std::string("<a>&#0;</a>"), std::string("<a>\0</a>", 8)}) {
     bool refused = false;

@@ -60,10 +60,24 @@ test_that("a page carries its values exactly, and lets nothing else run", {
   expect_length(gregexpr("<script", live_page(simulate(hostile, nsim = 50, seed = 1)))[[1]], 2)
 })
 
+test_that("single runs have one value of each quantity", {
+  res <- simulate(read_study(system.file("studies", "tank.yml", package = "ensayo")), nsim = 40, seed = 1)
+  runs <- live_runs(res, "cost")
+  expect_false(any(vapply(runs$columns, `[[`, "", "name") %in% stepped_names(res$study)))
+  cost <- runs$columns[[match("cost", vapply(runs$columns, `[[`, "", "name"))]]
+  expect_equal(unclass(cost$values), signif(as.data.frame(res)$cost, 7))
+  # and measures of drivers are those of drivers()
+  rank <- drivers(res, "rank", cost)
+  told <- live_drivers(res, c("cost", "missing"))$cost[[2]]$rows
+  expect_identical(vapply(told, `[[`, 0, "value"), utils::head(rank$value[enters_output(rank) & is.finite(rank$value)], 12))
+})
+
 test_that("of many runs a page carries so many values that shares are known to 0.01 points", {
   res <- simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x^2), nsim = 50000, seed = 1)
   output <- live_output(res, "y", NULL)
   expect_false(output$exact)
+  told <- simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x^2), nsim = 30000, seed = 1, replicates = 5)
+  expect_match(browsed(live_page(told)), "their simulation error takes every run of each replicate", fixed = TRUE)
   values <- readBin(jsonlite::base64_dec(output$values), "double", 1e5, endian = "little")
   all <- sort(as.data.frame(res)$y)
   expect_length(values, live_ranks)
@@ -85,6 +99,10 @@ test_that("a browser shows the same chances as chance() where a target is typed,
   expect_match(opened, sprintf("<strong>%s</strong> are above", gsub(" ", "&nbsp;", format_share(at$chance[2]))), fixed = TRUE)
   typed <- browsed(page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,5'; box.dispatchEvent(new Event('input'));")
   expect_identical(told_share(typed, "pressure", "below"), chance(res, pressure <= 40.5)$chance)
+  # what may be thousands or decimals is not guessed: the target stays
+  unsure <- browsed(page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,500'; box.dispatchEvent(new Event('input'));")
+  expect_identical(told_share(unsure, "pressure", "below"), at$chance[1])
+  expect_match(unsure, "Give a number such as 1250 or 0.5", fixed = TRUE)
   dragged <- browsed(page, "const svg = document.querySelector('section[data-output=pressure] svg'), box = svg.getBoundingClientRect();
     const event = (kind, x) => svg.dispatchEvent(new PointerEvent(kind, {clientX: box.left + x * box.width, clientY: box.top + 100, bubbles: true, pointerId: 1}));
     event('pointerdown', 0.3); event('pointermove', 0.6); event('pointerup', 0.6);")

@@ -46,6 +46,8 @@ test_that("results go behind the sheets of a copy, and nothing else changes", {
     expect_identical(found_cell(copy, "Ensayo results", "Net present value", "Cell")$text, "Result!B3")
     expect_identical(found_cell(copy, "Ensayo results", "Cash", "Cells")$text, "Plan!B15:Q15")
     expect_identical(found_cell(copy, "Ensayo inputs", "Trench", "Base")$number, 95)
+    error <- summary(res)$mean_error[1] * stats::qnorm(0.975)
+    expect_equal(found_cell(copy, "Ensayo results", "Net present value", "\u00b1")$number, signif(error, 2))
     expect_identical(found_cell(copy, "Ensayo inputs", "Trench", "Law")$text, "pert(min = 80, mode = 95, max = 140)")
     pictures <- grep("[.]png$", names(after$parts), value = TRUE)
     expect_gte(length(pictures), 6)
@@ -102,7 +104,7 @@ test_that("workbooks that others write otherwise are copied, too", {
   for (way in names(ways)) {
     file <- changed(ways[[way]])
     copy <- withr::local_tempfile(fileext = ".xlsx")
-    write_workbook_file(sheets, copy, file)
+    write_workbook_file(sheets, copy, read_workbook(file))
     book <- read_workbook(copy)$book
     expect_identical(nrow(book$sheets), 7L, info = way)
     expect_identical(found_cell(copy, "Ensayo results", "lowest >= 0", "Pass rate")$number, pass_rate(res)$pass_rate[1], info = way)
@@ -174,16 +176,18 @@ test_that("what cannot be written is said before anything is", {
   own <- file.path(folder, "tariff.xlsx")
   file.copy(file, own)
   res <- simulate(tariff_study(own), nsim = 20, seed = 1)
-  expect_error(write_report(res, own, workbook = own), "another path than the workbook's", class = "ensayo_error_argument")
-  expect_error(write_report(res, file.path(folder, "c.ods"), workbook = own), "ends in `.xlsx`, as the workbook does", class = "ensayo_error_argument")
+  expect_error(write_report(res, own, workbook = own), "another path than the workbook", class = "ensayo_error_argument")
+  expect_error(write_report(res, file.path(folder, "c.ods"), workbook = own), "must end in .xlsx, as the workbook does", class = "ensayo_error_argument")
   expect_error(write_report(res, file.path(folder, "c.html"), workbook = own), "left out for a page", class = "ensayo_error_argument")
-  expect_error(write_report(res, file.path(folder, "c.xlsm")), "`.xlsx` or `.ods`", class = "ensayo_error_argument")
-  expect_error(write_report(res, file.path(folder, "c.docx")), "`.html`, `.xlsx` or `.ods`", class = "ensayo_error_argument")
+  expect_error(write_report(res, file.path(folder, "c.xlsm")), "can be copied alone", class = "ensayo_error_argument")
+  expect_error(write_report(res, file.path(folder, "c.docx")), "must end in .html, .xlsx or .ods", class = "ensayo_error_argument")
   expect_error(write_report(res, file.path(folder, "nowhere", "c.xlsx")), "must be writable", class = "ensayo_error_file")
   expect_error(write_report(res, file.path(folder, "c.xlsx"), workbook = file.path(folder, "tarif.xlsx")), "Did you mean tariff.xlsx", class = "ensayo_error_file")
   expect_error(write_report(res, file.path(folder, "c.xlsx"), workbook = workbook_path("estimate", "xlsx")), "the workbook of the study, or a copy of it", class = "ensayo_error_argument")
   expect_error(write_report(res, own, overwrite = FALSE), "must not exist yet", class = "ensayo_error_file")
   expect_identical(list.files(folder), "tariff.xlsx")
+  # another workbook is no copy
+  expect_error(check_copy(read_workbook(own), workbook_path("estimate", "xlsx")), "without a change to them", class = "ensayo_error_file")
   # a workbook that went on is told, there and here
   archive <- whole_archive(own)
   sheet <- "xl/worksheets/sheet1.xml"
