@@ -5,6 +5,8 @@ exit_codes <- c(done = 0L, failed = 1L, wrong_call = 2L)
 
 cli_commands <- list(
   demo = list(about = "rehearse the demo study and write its report", run = function(args) cli_demo(args)),
+  new = list(about = "write a small commented study that runs at once, for a trade", run = function(args) cli_new(args)),
+  quick = list(about = "rehearse a sum, a product or formulas of a table of inputs", run = function(args) cli_quick(args)),
   check = list(about = "read a study file, say what is in it and review it, without running it",
     run = function(args) cli_check(args)),
   try = list(about = "make one run of a study file and show all of it", run = function(args) cli_try(args)),

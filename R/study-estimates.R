@@ -10,11 +10,18 @@ with_estimates <- function(table, file = NULL, call = rlang::caller_env()) {
   filled <- function(x) !is.na(x) & nzchar(x)
   law <- if (is.null(table$law)) rep("", length(table[[1]])) else ifelse(is.na(table$law), "", as.character(table$law))
   unsaid <- 0
+  constant <- character()
   for (i in seq_along(law)) {
     cells <- vapply(names(estimate_keys), cell, "", i = i)
     if (!any(vapply(cells, filled, TRUE)) || trimws(law[i]) %in% law_forms) next
     place <- paste0(if (!is.null(file)) paste0(file, ", "), sprintf("row %d", i))
     shape <- trimws(law[i])
+    if (!nzchar(shape) && identical(names(Filter(filled, cells)), "most_likely")) {
+      law[i] <- cells[["most_likely"]]
+      table[[columns[["most_likely"]]]][i] <- NA
+      constant <- c(constant, if (is.null(table$name)) place else as.character(table$name[[i]]))
+      next
+    }
     base <- if (is_number_text(shape)) shape else cell("base", i)
     if (is_number_text(shape)) shape <- ""
     if (!nzchar(shape)) unsaid <- unsaid + 1
@@ -25,6 +32,10 @@ with_estimates <- function(table, file = NULL, call = rlang::caller_env()) {
     tell_ensayo(sprintf("%s taken as triangular between low and high.",
       paste(count_of(unsaid, "range"), if (unsaid == 1) "is" else "are")),
       "A column `law` with \"pert\", \"uniform\" or \"triangular\" says which shape is meant.", "shape")
+  }
+  if (length(constant)) {
+    tell_ensayo(sprintf("%s %s a most likely value alone and %s taken as %s.", few_listed(quoted(constant)), if (length(constant) == 1) "has" else "have",
+      if (length(constant) == 1) "is" else "are", if (length(constant) == 1) "a constant" else "constants"), NULL, "constant")
   }
   table$law <- law
   said <- vapply(table, function(column) is.list(column) || any(filled(trimws(as.character(column)))), TRUE)

@@ -138,14 +138,15 @@ file_formula <- function(formula) {
   formula$written %||% deparse1(with_constants(formula$expr, formula$constants), width.cutoff = 500L)
 }
 
-# `inputs: {file: register.csv}` reads a register; other inputs may stand beside it.
+# `inputs: {file: register.csv}` reads a register, `{file: register.xlsx, sheet: Inputs}` one on a sheet; other inputs may stand beside it.
 file_inputs <- function(study, records, folder, sense = NULL, needed = TRUE) {
   if (is.null(records) && !needed) return(study)
   check_section(records, "inputs")
   register <- NULL
-  if (is.character(records$file) && grepl("[.]csv$", records$file)) {
-    register <- inputs_from_table(read_inputs(beside(records$file, folder)), records$file)
-    records$file <- NULL
+  if (is.character(records$file) && grepl("[.](csv|xlsx|xlsm|ods)$", records$file, ignore.case = TRUE)) {
+    sheet <- if (is_workbook_name(records$file) && is.character(records$sheet)) records$sheet
+    register <- inputs_from_table(read_inputs(beside(records$file, folder), sheet), records$file)
+    records[c("file", if (!is.null(sheet)) "sheet")] <- NULL
   }
   records[] <- Map(with_data_of_file, records, names(records), MoreArgs = list(folder = folder))
   inputs <- Map(input_from_record, lapply(records, in_file_sense, sense), normal_name(names(records)))

@@ -13,9 +13,12 @@
 #'   In place of `law` and its parameters a row may have `low`, `most_likely` and `high`, or `low %` and `high %` of its
 #'   `base` (-10 and 30, or 90 and 130): its `law` is then `triangular`, `pert` or `uniform` between these ends, and
 #'   triangular where it is empty, which a message says.
+#'   A row with nothing but `most_likely` is a constant, which a message says, too.
 #'   An empty cell says nothing. In a column of a law's parameters several numbers are separated by semicolons.
 #' @param study A study.
-#' @param file Text: the path of a CSV file: UTF-8, a header line, commas (or semicolons throughout), decimal points.
+#' @param file Text: the path of a CSV file: UTF-8, a header line, commas (or semicolons throughout), decimal points; to be
+#'   read also a workbook, .xlsx or .ods.
+#' @param sheet Text or `NULL`: which sheet of a workbook; when left out the first with such headings in one of its first 20 rows.
 #' @param overwrite `TRUE` to replace a file that is there.
 #' @return `input_register()` and `read_inputs()`: a data frame with a row for each input and those columns, all texts
 #'   where read from a file. `write_inputs()`: `file`, invisibly.
@@ -59,8 +62,16 @@ write_inputs <- function(study, file, overwrite = FALSE) {
 
 #' @rdname input_register
 #' @export
-read_inputs <- function(file) {
-  table <- with_estimates(read_table_file(check_string(file)), basename(file))
+read_inputs <- function(file, sheet = NULL) {
+  table <- read_register_table(check_string(file), check_string(sheet, null = TRUE))
+  inputs_from_table(table, basename(file))  # so that a fault is found here, with the file's name
+  new_table(table)
+}
+
+# The rows of a register, as texts, each with a law.
+read_register_table <- function(file, sheet = NULL) {
+  table <- if (is_workbook_name(file)) sheet_table(read_workbook_file(file), sheet, basename(file)) else read_table_file(file)
+  table <- with_estimates(table, basename(file))
   for (column in c("name", "law")) {
     if (!column %in% names(table)) {
       stop_ensayo("file", sprintf("%s must have a column %s.", basename(file), quoted(column)),
@@ -70,8 +81,7 @@ read_inputs <- function(file) {
         name = column, file = file)
     }
   }
-  inputs_from_table(table, basename(file))  # so that a fault is found here, with the file's name
-  new_table(table)
+  table
 }
 
 refuse_existing <- function(file, overwrite) {

@@ -75,3 +75,41 @@ row_base <- function(book, row) {
   at <- tryCatch(named_cells(book, row$cell, "The cell"), ensayo_error = function(e) NULL)
   if (length(at) == 1 && book$cells$type[at] == 0) list(base = cpp_number_text(book$cells$number[at]))
 }
+
+# A table of texts that stands on a sheet of a workbook, from the row of its headings downwards to its last row: the sheet that was named, or
+# the first where one of the first 20 rows has the heading "name" and others.
+sheet_table <- function(book, sheet, file) {
+  at <- table_place(book, sheet, file)
+  cells <- book$cells[book$cells$sheet == at$sheet & book$cells$row >= at$row, ]
+  headings <- cells[cells$row == at$row & cells$type == 3 & nzchar(trimws(cells$text)), ]
+  cells <- cells[cells$column %in% headings$column & cells$row > at$row, ]
+  heading <- trimws(headings$text)[match(cells$column, headings$column)]
+  # a cell shown as -10 % holds -0.1
+  number <- cells$number * ifelse(shown_as[cells$shown + 1] == "percent" & grepl("%|per ?cent", heading), 100, 1)
+  number <- signif(number, 15)
+  value <- ifelse(cells$type == 3, trimws(cells$text), ifelse(cells$type == 0, cpp_number_text(number), ifelse(cells$type == 2,
+    ifelse(cells$number == 1, "TRUE", "FALSE"), "")))
+  rows <- sort(unique(cells$row[nzchar(value)]))
+  columns <- lapply(stats::setNames(nm = unique(trimws(headings$text))), function(one) {
+    found <- value[heading == one][match(rows, cells$row[heading == one])]
+    ifelse(is.na(found), "", found)
+  })
+  as.data.frame(columns, check.names = FALSE, optional = TRUE)
+}
+
+table_place <- function(book, sheet, file) {
+  wanted <- if (is.null(sheet)) seq_len(nrow(book$sheets)) else match(tolower(sheet), tolower(book$sheets$name))
+  if (anyNA(wanted)) {
+    stop_ensayo("name", sprintf("`sheet` must be one of the sheets of %s.", file), sprintf("You gave %s.", quoted(sheet)),
+      suggestion(sheet, book$sheets$name), name = sheet, known = book$sheets$name)
+  }
+  texts <- book$cells[book$cells$type == 3 & book$cells$sheet %in% wanted & book$cells$row <= 20, c("sheet", "row", "text")]
+  named <- texts[tolower(trimws(texts$text)) == "name", ]
+  others <- vapply(seq_len(nrow(named)), function(i) sum(texts$sheet == named$sheet[i] & texts$row == named$row[i]), 0L)
+  named <- named[others > 1, ]
+  if (nrow(named) == 0) {
+    stop_ensayo("file", sprintf("%s must have a sheet with the heading \"name\" in one of its first 20 rows, and others beside it.", file),
+      "It has none.", "Headings are name, low, most_likely and high; or name, base, low % and high %; or name and law.", file = file)
+  }
+  as.list(named[order(named$sheet, named$row)[1], ])
+}
