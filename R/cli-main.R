@@ -33,7 +33,8 @@ cli_commands <- list(
   compare = list(about = "compare result folders, run by run where they share their random numbers",
     run = function(args) cli_compare(args)),
   plot = list(about = "draw one picture of a result folder", run = function(args) cli_plot(args)),
-  report = list(about = "write the report of a result folder", run = function(args) cli_report(args))
+  report = list(about = "write the report of a result folder", run = function(args) cli_report(args)),
+  explore = list(about = "open a page in the browser that answers, for one result folder or several", run = function(args) cli_explore(args))
 )
 
 #' The command line

@@ -68,7 +68,6 @@ file_word <- function(name) if (length(name)) gsub("[^[:alnum:]_-]", "-", name)
 
 save_picture <- function(figure, file, force) {
   refuse_existing(file, force)
-  rethrow_as(suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100)), "file",
-    sprintf("%s must be a picture that can be written.", file))
+  write_picture(figure, file)
   say("Wrote %s.", file)
 }

@@ -136,7 +136,7 @@ write_figures <- function(result, dir) {
     figures <- drawn_figures("output", result, name)
     for (kind in names(figures)) {
       file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
-      suppressMessages(ggplot2::ggsave(file, figures[[kind]], width = 12.8, height = 8, dpi = 100))
+      write_picture(figures[[kind]], file)
     }
   }
 }

@@ -13,6 +13,7 @@ error_causes <- c(
   draw        = "a draw outside its law, which is a fault of the package",
   model       = "the calculation failed",
   file        = "a file that cannot be read or written, or does not say what it must",
+  package     = "a package that is needed besides is not installed",
   call        = "the command line was called wrongly"
 )
 

@@ -114,3 +114,8 @@ both_pass_and_fail <- function(result) {
   last <- rates$pass_rate[nrow(rates)]
   last > 0 && last < 1
 }
+
+write_picture <- function(figure, file) {
+  rethrow_as(suppressMessages(ggplot2::ggsave(file, figure, width = 12.8, height = 8, dpi = 100)), "file",
+    sprintf("%s must be a picture that can be written.", file), file = file)
+}

@@ -8,16 +8,22 @@ print.ensayo_table <- function(x, ..., n = 40) {
 
 #' @export
 format.ensayo_table <- function(x, ..., n = 40) {
-  shown <- utils::head(as.data.frame(unclass_table(x)), n)
+  shown <- told_cells(x, n)
+  c(
+    fitted_table(shown$cells, shown$right),
+    if (nrow(x) == 0) "(no rows)",
+    if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row")),
+    shown$sense
+  )
+}
+
+# The first rows of a table as texts, without columns that say nothing; which stand to the right; and the sense of its percentiles.
+told_cells <- function(table, n) {
+  shown <- utils::head(as.data.frame(unclass_table(table)), n)
   right <- vapply(shown, function(column) is.numeric(column) || inherits(column, "Date"), TRUE)
   cells <- Map(format_cells, shown, names(shown), list(shown$kind), list(row_decimals(shown)))
   said <- vapply(names(cells), function(name) column_tells(shown[[name]], name, nrow(shown)), TRUE)
-  c(
-    fitted_table(cells[said], right[said]),
-    if (nrow(x) == 0) "(no rows)",
-    if (nrow(x) > n) sprintf("... and %s", count_of(nrow(x) - n, "more row")),
-    if (is.character(shown$sense) && nrow(shown)) sense_words(shown$sense[1])
-  )
+  list(cells = cells[said], right = right[said], sense = if (is.character(shown$sense) && nrow(shown)) sense_words(shown$sense[1]))
 }
 
 # Columns that say the same of every row are left out of prints: no remark, no unit, numbers as usual; the sense of

@@ -79,7 +79,7 @@ compare_outputs <- function(.result, .outputs, .better = NULL, .confidence = 0.9
 }
 
 # Results by name: those given, and those within a list of alternatives.
-named_results <- function(quosures, call = rlang::caller_env()) {
+named_results <- function(quosures, least = 2, call = rlang::caller_env()) {
   opened <- lapply(seq_along(quosures), function(i) {
     value <- rlang::eval_tidy(quosures[[i]])
     if (inherits(value, "ensayo_results")) return(unclass(value))
@@ -91,8 +91,8 @@ named_results <- function(quosures, call = rlang::caller_env()) {
       else sprintf("result %d", i))
   })
   results <- do.call(c, c(list(list()), opened))
-  if (length(results) < 2) {
-    stop_ensayo("argument", "Give at least two results.", sprintf("You gave %d.", length(results)), call = call)
+  if (length(results) < least) {
+    stop_ensayo("argument", sprintf("Give at least %s.", if (least == 1) "one result" else "two results"), sprintf("You gave %d.", length(results)), call = call)
   }
   names(results) <- make.unique(names(results), sep = " ")
   results

@@ -94,7 +94,7 @@ worth_of_survey <- function(results, output, input, n, sd, better, ..., most = 2
 decision_of <- function(results, quosure, better, most, call = rlang::caller_env()) {
   better <- check_choice(better, c("high", "low"), "better", call)
   one <- inherits(results, "ensayo_result")
-  results <- if (one) list(results) else named_results(rlang::new_quosures(list(rlang::new_quosure(results))) |> stats::setNames(""), call)
+  results <- if (one) list(results) else named_results(rlang::new_quosures(list(rlang::new_quosure(results))) |> stats::setNames(""), call = call)
   study <- results[[1]]$study
   if (one) {
     names <- resolve_outputs(quosure, results[[1]], call)

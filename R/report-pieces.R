@@ -2,6 +2,15 @@
 
 # A table that scrolls sideways on a narrow screen; a long one is folded. `numeric` columns stand to the right.
 report_table <- function(columns, numeric = character(), caption = NULL) {
+  table <- report_whole_table(columns, numeric, caption)
+  rows <- length(columns[[1]])
+  if (rows <= longest_unfolded) table
+  else htmltools::tags$details(htmltools::tags$summary(sprintf("%s, %s", names(columns)[1], count_of(rows, "row"))), table)
+}
+
+longest_unfolded <- 24
+
+report_whole_table <- function(columns, numeric = character(), caption = NULL) {
   tag <- htmltools::tags
   side <- function(name) if (name %in% numeric) "number"
   cell <- function(name, i) {
@@ -10,16 +19,12 @@ report_table <- function(columns, numeric = character(), caption = NULL) {
       if (inherits(value, "html") || inherits(value, "shiny.tag")) value else as.character(value))
   }
   rows <- lapply(seq_along(columns[[1]]), function(i) tag$tr(lapply(names(columns), cell, i = i)))
-  table <- tag$div(class = "wide", tag$table(
+  tag$div(class = "wide", tag$table(
     if (!is.null(caption)) tag$caption(caption),
     tag$thead(tag$tr(lapply(names(columns), function(name) tag$th(class = side(name), scope = "col", name)))),
     tag$tbody(rows)
   ))
-  if (length(rows) <= longest_unfolded) table
-  else tag$details(tag$summary(sprintf("%s, %s", names(columns)[1], count_of(length(rows), "row"))), table)
 }
-
-longest_unfolded <- 24
 
 report_inputs <- function(study) {
   table <- input_table(study)

@@ -1,8 +1,8 @@
 // The report's figures, alive: targets to drag or type, percentiles to point at, drivers by other measures, single runs. It reads the
-// page's own data and fetches nothing. Without it the page stands as it is.
+// page's own data and fetches nothing. Without it the page stands as it is. The explorer draws with it, too, and answers targets itself.
 "use strict";
 (function () {
-  const data = JSON.parse(document.getElementById("ensayo-data").textContent);
+  let data = null;
   const svgSpace = "http://www.w3.org/2000/svg";
 
   // Elements ------------------------------------------------------------------------------------------------------------
@@ -201,7 +201,8 @@
 
   // A distribution with a target ------------------------------------------------------------------------------------------
 
-  function distribution(still, output) {
+  // `ask`: who answers a target that was moved, by calling what it is given with { below, above, belowRange, aboveRange }.
+  function distribution(still, output, ask) {
     const width = 880, height = 380, left = 30, right = width - 62, bottom = height - 56, top = 28;
     let low = quantile(output, 0.002), high = quantile(output, 0.998);
     const reach = high - low || Math.abs(low) || 1;
@@ -261,7 +262,10 @@
       filled(line, { x1: at(inside), x2: at(inside) });
       filled(grip, { cx: at(inside), "aria-valuenow": x, "aria-valuetext": withUnit(shown(x, output), output.unit) });
       if (from !== typed) typed.value = output.kind === "date" ? shown(x, output) : String(x);
-      const c = chances(output, x), failed = data.runs - output.good;
+      if (ask) ask(x, (c) => { if (x === target) tell(x, c); }); else tell(x, chances(output, x));
+    }
+    function tell(x, c) {
+      const failed = data.runs - output.good;
       const range = (r) => r ? ` (${share(r[0])} to ${share(r[1])})` : "";
       const value = withUnit(given(x, output), output.unit);
       told.replaceChildren(element("strong", {}, share(c.below)), ` of runs are ${output.kind === "date" ? "on or before" : "at or below"} ${value}${range(c.belowRange)}; `,
@@ -308,8 +312,8 @@
     });
     const outside = 1 - (runsBelow(output, high) - runsBelow(output, low)) / output.good;
     live(still, [element("p", { class: "asks" }, [element("label", {}, ["Target ", typed, output.unit ? ` ${output.unit}` : ""]), " ", pointed]), svg, told,
-      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}`
-        + `${output.replicate || !data.sizes ? "; in brackets is the simulation error (95 %)" : "; their simulation error takes every run of each replicate, which the page does not carry"}${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
+      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${ask ? "Chances are of all runs" : output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}`
+        + `${ask || output.replicate || !data.sizes ? "; in brackets is the simulation error (95 %)" : "; their simulation error takes every run of each replicate, which the page does not carry"}${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
     set(output.limits.length ? target : rounded(target));
   }
 
@@ -411,14 +415,29 @@
     sections[0].before(element("p", { class: "live asks", role: "group", "aria-label": "Outputs shown" }, ["Show: "].concat(boxes)));
   }
 
-  const outputs = data.outputs.map(prepared);
-  chooser(outputs);
-  for (const output of outputs) {
-    const still = document.querySelector(`figure[data-live="distribution"][data-of="${CSS.escape(output.name)}"]`);
-    if (still && output.good > 1) distribution(still, output);
-    const tornado = document.querySelector(`figure[data-live="tornado"][data-of="${CSS.escape(output.name)}"]`);
-    if (tornado && output.drivers.length) driven(tornado, output.drivers);
+  function start() {
+    const outputs = data.outputs.map(prepared);
+    chooser(outputs);
+    for (const output of outputs) {
+      const still = document.querySelector(`figure[data-live="distribution"][data-of="${CSS.escape(output.name)}"]`);
+      if (still && output.good > 1) distribution(still, output);
+      const tornado = document.querySelector(`figure[data-live="tornado"][data-of="${CSS.escape(output.name)}"]`);
+      if (tornado && output.drivers.length) driven(tornado, output.drivers);
+    }
+    const holder = document.getElementById("single-runs");
+    if (holder) runs(holder);
   }
-  const holder = document.getElementById("single-runs");
-  if (holder) runs(holder);
+
+  const own = document.getElementById("ensayo-data");
+  if (own) {
+    data = JSON.parse(own.textContent);
+    start();
+  } else {
+    window.ensayoDistribution = (holder, given, ask) => {
+      data = given;
+      const still = element("div");
+      holder.replaceChildren(still);
+      distribution(still, prepared(data.outputs[0]), ask);
+    };
+  }
 })();

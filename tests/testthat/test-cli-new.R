@@ -120,8 +120,5 @@ test_that("a table of inputs may stand on a sheet of a workbook", {
   expect_match(call_cli("quick", "prices.xlsx", "--sheet", "Notes")$said, "must have a sheet with the heading", all = FALSE)
   # and in a study file
   writeLines(c("inputs: {file: prices.xlsx, sheet: Inputs, extra: 3}", "outputs: {y: trench + extra}"), "study.yml")
-  expect_error(read_study("study.yml"), "Trunk main")
-  small_workbook("names.xlsx", list(A = rbind(c("name", "law"), c("trench", "pert(60, 80, 120)"))))
-  writeLines(c("inputs: {file: names.xlsx, extra: 3}", "outputs: {y: trench + extra}"), "study.yml")
-  expect_identical(names(read_study("study.yml")$inputs), c("trench", "extra"))
+  expect_identical(names(suppressMessages(read_study("study.yml"))$inputs), c("Trunk main", "trench", "years", "extra"))
 })

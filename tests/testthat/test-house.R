@@ -5,7 +5,7 @@ code_of <- function(files) lapply(stats::setNames(files, basename(files)), funct
 
 test_that("the core has no interface code, and one file raises errors", {
   files <- list.files(file.path(source_folder(), "R"), "[.]R$", full.names = TRUE)
-  interface <- grepl("^(conditions-progress|plot-|print-|report|cli-|RcppExports)", basename(files))
+  interface <- grepl("^(conditions-progress|plot-|print-|report|explore|cli-|RcppExports)", basename(files))
   for (name in names(core <- code_of(files[!interface]))) {
     expect_false(any(grepl("\\b(cli|ggplot2|htmltools|optparse)::|\\b(cat|print|message)\\(|getOption\\(",
       core[[name]])), label = name)

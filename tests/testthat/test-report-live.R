@@ -10,9 +10,7 @@ live_data_in <- function(page) {
 
 # What a browser makes of a page: its elements as text, after `script` has run in it besides.
 browsed <- function(page, script = NULL) {
-  browser <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
-  browser <- browser[nzchar(browser)]
-  skip_if(length(browser) == 0, "no Chromium here: the page's figures are tried in one")
+  browser <- browser_path()
   if (!is.null(script)) {
     page <- sub("<meta http-equiv=\"Content-Security-Policy\"[^>]*>", "", page)
     page <- sub("</body>", paste0("<script>", script, "</script></body>"), page, fixed = TRUE)
@@ -20,8 +18,7 @@ browsed <- function(page, script = NULL) {
   folder <- withr::local_tempdir()
   file <- file.path(folder, "page.html")
   writeLines(page, file, useBytes = TRUE)
-  out <- processx::run(browser[[1]], c("--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking",
-    "--window-size=1200,2000", "--virtual-time-budget=4000", "--enable-logging=stderr", paste0("--user-data-dir=", folder, "/profile"), "--dump-dom", paste0("file://", file)), timeout = 120)
+  out <- processx::run(browser, c(browser_options(folder), "--window-size=1200,2000", "--virtual-time-budget=4000", "--dump-dom", paste0("file://", file)), timeout = 120)
   expect_no_match(out$stderr, "CONSOLE", fixed = TRUE)
   out$stdout
 }
