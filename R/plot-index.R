@@ -4,7 +4,7 @@
 #' distance between the two is what the input does through others.
 #'
 #' @param indices What [variance_indices()] gives.
-#' @param output Text: the output; may be left out where there is one only.
+#' @param output Name of an output of the table, bare or as text; may be left out where there is one only.
 #' @param most Whole number: the most inputs to show.
 #' @return A ggplot object.
 #' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for another table.
@@ -19,7 +19,7 @@ plot_indices <- function(indices, output = NULL, most = 15) {
   if (!is.data.frame(indices) || !all(c("measure", "value", "error", "model_runs") %in% names(indices))) {
     stop_argument("indices", "what `variance_indices()` gives", indices)
   }
-  output <- one_of_table(output, indices$output)
+  output <- resolve_of_table(rlang::enquo(output), indices$output)
   rows <- unclass_table(indices)[indices$output == output & indices$measure %in% c("first_order", "total"), ]
   rows <- rows[is.finite(rows$value), ]
   if (nrow(rows) == 0) return(empty_plot(sprintf("%s does not vary", output), NULL))

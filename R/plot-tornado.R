@@ -127,7 +127,7 @@ unique_labels <- function(labels, names) {
 #' from one to the other, the ends labelled with the input's values, and the base case as a line.
 #'
 #' @param table What [one_at_a_time()] gives.
-#' @param output Text: the output; may be left out where there is one only.
+#' @param output Name of an output of the table, bare or as text; may be left out where there is one only.
 #' @param most Whole number: the most bars to show.
 #' @return A ggplot object.
 #' @section Errors: `ensayo_error_name` for an unknown output; `ensayo_error_argument` for another table.
@@ -142,7 +142,7 @@ plot_one_at_a_time <- function(table, output = NULL, most = 12) {
   if (!is.data.frame(table) || !all(c("input_low", "at_low", "swing") %in% names(table))) {
     stop_argument("table", "what `one_at_a_time()` gives", table)
   }
-  output <- one_of_table(output, table$output)
+  output <- resolve_of_table(rlang::enquo(output), table$output)
   rows <- unclass_table(table)[table$output == output & is.finite(table$swing), ]
   rows <- utils::head(rows, check_count(most))
   if (nrow(rows) == 0) return(empty_plot(sprintf("%s: every case failed", output), NULL))
@@ -175,10 +175,7 @@ plot_one_at_a_time <- function(table, output = NULL, most = 12) {
 }
 
 # The output a figure of a table is about.
-one_of_table <- function(output, known, call = rlang::caller_env()) {
-  if (is.null(output) && length(unique(known)) == 1) return(known[1])
-  if (!rlang::is_string(output) || !output %in% known) {
-    stop_unknown_name(output %||% "output", unique(known), "an output of the table", call = call)
-  }
-  output
+resolve_of_table <- function(quosure, known, call = rlang::caller_env()) {
+  if (rlang::quo_is_null(quosure)) quosure <- rlang::quo()
+  resolve_name(quosure, unique(known), "an output of the table", call)
 }

@@ -72,12 +72,14 @@ row_decimals <- function(table) {
     return(decimals_of(0, if (is.null(table$part)) rep(whole, n) else ifelse(is.na(off), whole, off)))
   }
   if (all(c("when_it_happens", "P10", "P90") %in% names(table))) return(decimals_of(table$P90 - table$P10))
+  # the ends of bands, from how wide they are
+  if (all(c("band", "from", "to") %in% names(table)) && is.numeric(table$from)) return(decimals_of(10 * (table$to - table$from)))
   rep(NA_real_, n)
 }
 
 # Columns besides those of values that are in the unit of what they are about.
 amounts <- c("contingency", "sd", "gain", "mean_gain", "cost", "net", "allotment", "change", "mean_change", "sum_of_parts",
-  "when_it_happens")
+  "when_it_happens", "from", "to")
 
 # What the simulation error of means leaves out.
 mean_notes <- function(result, table) {

@@ -77,12 +77,12 @@ condition_counts <- function(result, conditions, specs = FALSE) {
   replicates <- telling_replicates(result)
   if (!is.null(replicates)) replicates <- match(replicates, unique(replicates))
   over_conditions(result, conditions, all = list(), put = function(all, held, more, at) {
-    fails <- lapply(held, function(met) !met %in% TRUE)
+    fails <- if (specs) lapply(held, function(met) is.na(met) | !met)
     if (specs) held <- with_all_specs(held)
     count <- function(columns, f) vapply(columns, function(x) as.double(f(x)), 0)
-    counts <- list(met = count(held, function(met) sum(met, na.rm = TRUE)), failed = count(held, function(met) sum(is.na(met))))
+    counts <- list(met = count(held, function(met) sum(met, na.rm = TRUE)), failed = count(held, function(met) if (anyNA(met)) sum(is.na(met)) else 0))
     if (!is.null(replicates)) {
-      counts$by_replicate <- vapply(held, function(met) tabulate(replicates[at][met %in% TRUE], max(replicates)) + 0,
+      counts$by_replicate <- vapply(held, function(met) tabulate(replicates[at][which(met)], max(replicates)) + 0,
         numeric(max(replicates)))
     }
     if (specs) {

@@ -24,7 +24,7 @@ given <- function(.result, ...) {
 
 kept_given <- function(result, conditions, call = rlang::caller_env()) {
   held <- evaluate_conditions(result, conditions)
-  kept <- which(Reduce(`&`, lapply(held, function(met) met %in% TRUE), rep(TRUE, run_count(result))))
+  kept <- which(Reduce(`&`, held, rep(TRUE, run_count(result))))
   if (length(kept) == 0) {
     stop_ensayo("argument", "The condition must hold in at least one run.",
       sprintf("%s holds in none of %s.", paste(quoted(names(held)), collapse = " and "),

@@ -42,7 +42,7 @@ joint_chances_of <- function(result, conditions) {
   replicates <- telling_replicates(result)
   if (!is.null(replicates)) {
     of <- match(replicates, unique(replicates))
-    counts$by_replicate <- vapply(held, function(x) tabulate(of[x %in% TRUE], max(of)) + 0, numeric(max(of)))
+    counts$by_replicate <- vapply(held, function(x) tabulate(of[which(x)], max(of)) + 0, numeric(max(of)))
   }
   table <- c(list(condition = names(held)), share_columns(counts, "chance", result))
   product <- lapply(table, function(column) NA)
