@@ -1,6 +1,6 @@
 # Ensayo: see `make help`.
 
-.PHONY: help setup setup-test setup-check install demo test test-long test-core sanitize battery check bench ratio document screenshots clean
+.PHONY: help setup setup-test setup-check setup-site install demo test test-long test-core sanitize battery check bench ratio document site screenshots clean
 
 core-build = $${CXX:-g++} -std=c++17 -Wall -Wextra -pedantic -pthread
 core-objects = $(patsubst src/core/%.cpp,build/core/%.o,$(wildcard src/core/*.cpp))
@@ -20,6 +20,9 @@ setup-test:
 
 setup-check:
 	@Rscript tools/setup.R check
+
+setup-site:
+	@Rscript tools/setup.R site
 
 install: setup ## install what is missing, the package, and the `ensayo` command
 	@sh tools/install.sh
@@ -77,6 +80,9 @@ ratio: ## lines of R, C++ and tests, and the tests' share
 
 document: setup-check ## write NAMESPACE, man/ and the C++ glue from the sources
 	@Rscript tools/document.R
+
+site: install setup-site ## help, guides, gallery and NEWS as pages in docs/site, which work from disk
+	@Rscript tools/site.R
 
 screenshots: install ## make docs/screenshots/ again from the demo study
 	@sh tools/screenshots.sh

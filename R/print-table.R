@@ -22,6 +22,10 @@ told_cells <- function(table, n) {
   shown <- utils::head(as.data.frame(unclass_table(table)), n)
   right <- vapply(shown, function(column) is.numeric(column) || inherits(column, "Date"), TRUE)
   cells <- Map(format_cells, shown, names(shown), list(shown$kind), list(row_decimals(shown)))
+  # the ends of bands in digits that tell them apart
+  if (all(c("band", "from", "to") %in% names(shown)) && is.numeric(shown$from)) {
+    cells[c("from", "to")] <- lapply(shown[c("from", "to")], format_decimals, decimals_of(10 * (shown$to - shown$from)))
+  }
   said <- vapply(names(cells), function(name) column_tells(shown[[name]], name, nrow(shown)), TRUE)
   list(cells = cells[said], right = right[said], sense = if (is.character(shown$sense) && nrow(shown)) sense_words(shown$sense[1]))
 }
@@ -72,14 +76,12 @@ row_decimals <- function(table) {
     return(decimals_of(0, if (is.null(table$part)) rep(whole, n) else ifelse(is.na(off), whole, off)))
   }
   if (all(c("when_it_happens", "P10", "P90") %in% names(table))) return(decimals_of(table$P90 - table$P10))
-  # the ends of bands, from how wide they are
-  if (all(c("band", "from", "to") %in% names(table)) && is.numeric(table$from)) return(decimals_of(10 * (table$to - table$from)))
   rep(NA_real_, n)
 }
 
 # Columns besides those of values that are in the unit of what they are about.
 amounts <- c("contingency", "sd", "gain", "mean_gain", "cost", "net", "allotment", "change", "mean_change", "sum_of_parts",
-  "when_it_happens", "from", "to")
+  "when_it_happens")
 
 # What the simulation error of means leaves out.
 mean_notes <- function(result, table) {

@@ -19,14 +19,6 @@ terminal() {
   convert "$work/$1.png" -bordercolor black -trim +repage "$shots/$1.png"
 }
 
-cat > "$work/script.R" <<'R'
-options(cli.num_colors = 256L)
-suppressMessages(library(ensayo))
-main <- read_study(system.file("studies", "gravity-main.yml", package = "ensayo"))
-R
-printf 'res <- simulate(main, nsim = 10000, seed = 11)\nres\n' | cat "$work/script.R" - > "$work/result.R"
-
-terminal result "printf '> res <- simulate(main, nsim = 10000, seed = 11)\n> res\n'; Rscript '$work/result.R'"
 cp inst/studies/gravity-main.yml "$work/"
 terminal command-line "
   cd '$work'
@@ -63,7 +55,6 @@ Rscript -e "
   save <- function(figure, name) ggplot2::ggsave(file.path('$shots', name), figure, width = 12.8, height = 8, dpi = 100)
   save(plot_distribution(res, 'pressure'), 'distribution.png')
   save(plot_tornado(res, 'pressure'), 'tornado.png')
-  save(plot_pass_rate_by(res), 'bands.png')
   tank <- read_study('inst/studies/tank.yml')
   summer <- simulate(tank, nsim = 2000, seed = 11)
   kept <- c(never_empty = 0.98)
@@ -95,9 +86,6 @@ Rscript -e "
   money_figures <- list(plot_cash_flow(works), plot_joint(works), plot_critical_paths(works),
     plot_bridge(bridge_results(works, simulate(probed, nsim = 10000, seed = 11), project_finish)))
   for (i in 1:4) ggplot2::ggsave(sprintf('$work/money%d.png', i), money_figures[[i]], width = 9.6, height = 6, dpi = 100)
-  costs <- round(quantile(law_gamma(mean = 900, sd = 400), (seq_len(240) - 0.5) / 240) *
-    (1 + 0.1 * sin(7 * seq_len(240))), 1)
-  save(plot_fit(fit_law(costs, c('gamma', 'lognormal', 'normal')), c('gamma', 'normal'), unit = 'EUR'), 'fit.png')
   write_report('$work/gravity-main-result', '$work/report.html')"
 
 montage "$work"/step[1-4].png -tile 2x2 -geometry +6+6 "$shots/steps.png"
@@ -111,7 +99,27 @@ page() {
     --disable-sync --hide-scrollbars --user-data-dir="$work/browser" --window-size="$2" --screenshot="$shots/$1.png" \
     "file://$3" > /dev/null 2>&1
 }
-page report 1280,1560 "$work/report.html"
+# the report with a target that was typed
+sed 's/<meta http-equiv="Content-Security-Policy"[^>]*>//; s#</body>#<script>const box = document.querySelector("section[data-output=pressure] input"); box.value = "36.5"; box.dispatchEvent(new Event("input"));</script></body>#' \
+  "$work/report.html" > "$work/asked.html"
+page report 1280,1560 "$work/asked.html"
+# pages of the site
+make site > /dev/null
+page guide 1280,1400 "$PWD/docs/site/articles/tolerances.html"
+page gallery 1280,1400 "$PWD/docs/site/articles/gallery.html"
+# the explorer, which is looked at in a window: it talks to R
+sed 's/mean: 0.021/mean: 0.018/' "$work/gravity-main.yml" > "$work/lined.yml"
+ensayo run "$work/lined.yml" > /dev/null 2>&1
+(cd "$work" && exec ensayo explore gravity-main-result lined-result --port 4568 --no-browser > address.txt 2>&1) &
+explorer=$!
+for i in $(seq 100); do grep -q 'http://' "$work/address.txt" 2> /dev/null && break; sleep 0.2; done
+address=$(grep -o 'http://[^ ]*' "$work/address.txt")
+xvfb-run -a -s "-screen 0 1280x1000x24" sh -c "
+  chromium --no-sandbox --disable-gpu --no-first-run --user-data-dir='$work/window' --window-size=1280,1000 --window-position=0,0 --kiosk '$address' > /dev/null 2>&1 &
+  sleep 12
+  import -window root '$shots/explorer.png'
+  kill \$!"
+kill $explorer
 # the page of a simulation that is under way
 (cd "$work" && ensayo run "$OLDPWD/inst/studies/network.yml" --out progress --runs 2000 --workers 2 --run-programs --watch pressure --page) \
   > /dev/null 2>&1 &

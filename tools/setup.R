@@ -1,4 +1,4 @@
-# Installs what is missing, and nothing that is there: `Rscript tools/setup.R run|test|check`.
+# Installs what is missing, and nothing that is there: `Rscript tools/setup.R run|test|check|site`.
 # On Debian and Ubuntu with the right to install, built packages come first; for what they lack or have too old, and
 # anywhere else, the sources of CRAN.
 
@@ -10,6 +10,7 @@ needed <- data.frame(
   name = sub("[ (].*", "", entries),
   least = ifelse(grepl(">=", entries), gsub(".*>= *|[)]", "", entries), "0")
 )
+if (purpose == "site") needed <- rbind(needed, data.frame(name = "pkgdown", least = "2.0.0"))
 if (purpose == "check") needed <- rbind(needed, data.frame(name = c("roxygen2", "pkgbuild"), least = "0"))
 
 if (getRversion() < needed$least[needed$name == "R"]) {
@@ -75,7 +76,7 @@ absent <- missing_packages()
 if (length(absent)) {
   stop("Could not be installed: ", paste(absent, collapse = ", "), ". Install them by hand and try again.", call. = FALSE)
 }
-if (purpose == "check") {
+if (purpose %in% c("check", "site")) {
   tools <- c(pandoc = "pandoc", qpdf = "qpdf", tidy = "tidy")
   from_debian(unname(tools[!nzchar(Sys.which(names(tools)))]))
 }

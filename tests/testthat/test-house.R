@@ -80,3 +80,59 @@ test_that("examples of the help fit on its pages", {
     expect_true(all(nchar(examples) <= 100), label = sprintf("examples of %s of at most 100 characters a line", basename(file)))
   }
 })
+
+# The blocks of a document that are set as they stand.
+blocks_of <- function(file) {
+  lines <- readLines(file, encoding = "UTF-8")
+  fences <- grep("^```", lines)
+  lapply(seq(1, length(fences), 2), function(i) lines[seq(fences[i] + 1, length.out = fences[i + 1] - fences[i] - 1)])
+}
+
+test_that("the pictures of the architecture are those of the code", {
+  root <- source_folder()
+  blocks <- blocks_of(file.path(root, "ARCHITECTURE.md"))
+  rooms <- sub("^ [a-z]+( [a-z]+)*  +", "", blocks[[1]][seq_len(match(TRUE, grepl("---", blocks[[1]])) - 1)])
+  expect_identical(unlist(strsplit(trimws(rooms), " +")), rooms_in_order(root))
+  expect_setequal(unique(room_of_file(setdiff(list.files(file.path(root, "R")), c("RcppExports.R", "ensayo-package.R")))), rooms_in_order(root))
+  way <- blocks[[2]]
+  names <- sub("^ *([a-z_.]+) .*", "\\1", way)
+  files <- sub(".*R/", "", way)
+  depth <- nchar(sub("[^ ].*", "", way)) / 2
+  bodies <- named_in_files(root)
+  for (i in seq_along(way)) {
+    expect_true(names[i] %in% names(bodies[[files[i]]]), label = sprintf("%s in %s", names[i], files[i]))
+    above <- utils::tail(which(depth[seq_len(i - 1)] == depth[i] - 1), 1)
+    if (depth[i] == 0) next
+    used <- codetools::findGlobals(eval(call("function", NULL, bodies[[files[above]]][[names[above]]]), new.env(parent = baseenv())))
+    expect_true(names[i] %in% used, label = sprintf("%s called by %s", names[i], names[above]))
+  }
+})
+
+test_that("documents name files, calls and make targets that there are, and their links lead somewhere", {
+  root <- source_folder()
+  documents <- c("README.md", "ARCHITECTURE.md", "CONTRIBUTING.md", "NEWS.md",
+    file.path("docs", list.files(file.path(root, "docs"), "[.]md$")), file.path("vignettes", list.files(file.path(root, "vignettes"), "[.]Rmd$", recursive = TRUE)))
+  guides <- sub("[.]Rmd$", "", list.files(file.path(root, "vignettes"), "[.]Rmd$"))
+  targets <- sub(":.*", "", grep("^[a-z-]+:", readLines(file.path(root, "Makefile")), value = TRUE))
+  for (document in documents) {
+    text <- paste(readLines(file.path(root, document), encoding = "UTF-8"), collapse = "\n")
+    found <- function(pattern) unique(regmatches(text, gregexpr(pattern, text, perl = TRUE))[[1]])
+    links <- sub("#.*", "", sub("^\\]\\((.*)\\)$", "\\1", found("\\]\\((?!https?:)[^) ]+\\)")))
+    for (link in links[nzchar(links)]) {
+      expect_true(file.exists(file.path(root, dirname(document), link)), label = sprintf("%s of %s", link, document))
+    }
+    paths <- gsub("`", "", found("`(R|src|tests|inst|bench|tools|docs|vignettes)/[A-Za-z0-9_./-]+`"))
+    for (path in paths[!grepl("NAME|docs/site", paths)]) expect_true(file.exists(file.path(root, path)), label = sprintf("%s of %s", path, document))
+    for (guide in sub(".*\"(.*)\".*", "\\1", found("vignette\\(\"[a-z-]+\"\\)"))) expect_true(guide %in% guides, label = sprintf("%s of %s", guide, document))
+    for (target in sub("`make ", "", gsub("`$", "", found("`make [a-z-]+`")))) expect_true(target %in% targets, label = sprintf("make %s of %s", target, document))
+  }
+  # what the guide for contributors calls by name is there
+  calls <- unlist(lapply(c("CONTRIBUTING.md", "ARCHITECTURE.md"), function(document) {
+    text <- paste(readLines(file.path(root, document), encoding = "UTF-8"), collapse = "\n")
+    regmatches(text, gregexpr("(?<=`)[a-z_.]+(?=\\(\\)`)", text, perl = TRUE))[[1]]
+  }))
+  for (name in setdiff(calls, c("test_file"))) expect_true(exists(name, asNamespace("ensayo")), label = name)
+  # every figure is in the gallery
+  gallery <- paste(readLines(file.path(root, "vignettes", "articles", "gallery.Rmd"), encoding = "UTF-8"), collapse = "\n")
+  for (figure in grep("^plot_", getNamespaceExports("ensayo"), value = TRUE)) expect_match(gallery, paste0("\n", figure, "("), fixed = TRUE)
+})
