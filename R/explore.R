@@ -69,7 +69,9 @@ explored_results <- function(quosures, call = rlang::caller_env()) {
         "Simulate fewer runs for it, or use readings such as `chance()`.", call = call)
     }
   }
-  plain <- make.unique(make.names(gsub("[^[:alnum:]]+", "_", names(results))), sep = "_")
+  plain <- make.names(gsub("[^[:alnum:]]+", "_", names(results)))
+  reserved <- plain %in% c("runs", "both")  # what calls of views are called
+  plain <- make.unique(ifelse(reserved, paste0(plain, "_"), plain), sep = "_")
   sources <- if (all(folder)) sprintf("%s <- read_result(%s)", plain, encodeString(unname(paths), quote = "\"")) else character()
   list(results = stats::setNames(results, plain), titles = names(results), sources = stats::setNames(sources, plain[seq_along(sources)]))
 }

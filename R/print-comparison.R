@@ -10,14 +10,8 @@ print.ensayo_comparison <- function(x, ...) {
 format.ensayo_comparison <- function(x, ...) {
   marks <- reading_marks(x$results[[1]]$study$readings)
   statistics <- summary(x, percentiles = marks)
-  decimals <- row_decimals(statistics)
-  value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind, decimals))
-  cells <- c(list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
-    unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"),
-    sd = format_decimals(statistics$sd, decimals)), lapply(stats::setNames(nm = percentile_names(marks)), value))
+  cells <- comparison_cells(x, statistics, marks)
   if (of_one_result(x)) cells$output <- NULL
-  cells <- drop_empty(cells)
-  table <- x$differences
   c(
     title_line("Comparison", paste(names(x$sides), collapse = " / ")),
     partial_words(x$results[[1]]), "",
@@ -25,12 +19,26 @@ format.ensayo_comparison <- function(x, ...) {
     paste0("  ", sense_words(x$results[[1]]$study$readings$sense)),
     pass_rate_lines(x, statistics), "", heading(sprintf("Differences (\u00b1: %s %% confidence, for lack of runs)",
       format(100 * x$confidence))),
-    unlist(lapply(seq_len(nrow(table)), function(i) {
-      row <- table[i, ]
-      if (x$about$kind[x$about$output == row$output] == "date") row$unit <- "days"
-      difference_lines(row, of_one_result(x))
-    }))
+    unlist(comparison_differences(x))
   )
+}
+
+comparison_cells <- function(x, statistics, marks) {
+  decimals <- row_decimals(statistics)
+  value <- function(column) unlist(Map(format_value, statistics[[column]], statistics$kind, decimals))
+  drop_empty(c(list(output = ifelse(duplicated(statistics$output) & nrow(x$about) > 1, "", statistics$output),
+    unit = statistics$unit, alternative = statistics$alternative, mean = value("mean"),
+    sd = format_decimals(statistics$sd, decimals)), lapply(stats::setNames(nm = percentile_names(marks)), value)))
+}
+
+# Of each difference a few lines, what it is first.
+comparison_differences <- function(x) {
+  table <- x$differences
+  lapply(seq_len(nrow(table)), function(i) {
+    row <- table[i, ]
+    if (x$about$kind[x$about$output == row$output] == "date") row$unit <- "days"
+    difference_lines(row, of_one_result(x))
+  })
 }
 
 pass_rate_lines <- function(comparison, statistics) {

@@ -16,9 +16,9 @@ dear_measures <- c("first_order", "swing")
 most_for_dear <- 1e5
 
 # The elements at the end of a page; none where there is nothing to look at.
-live_elements <- function(result, shown) {
+live_elements <- function(result, shown, beside = list()) {
   if (length(shown) == 0 || is_long_store(result$store)) return(NULL)
-  data <- gsub("<", "\\u003c", to_json(live_data(result, shown)), fixed = TRUE)
+  data <- gsub("<", "\\u003c", to_json(live_data(result, shown, beside)), fixed = TRUE)
   list(report_section_hidden("Single runs", htmltools::tags$div(id = "single-runs")),
     htmltools::tags$script(type = "application/json", id = "ensayo-data", htmltools::HTML(paste(data, collapse = "\n"))),
     htmltools::tags$script(htmltools::HTML(live_script())))
@@ -40,11 +40,14 @@ sha256_base64 <- function(text) {
   jsonlite::base64_enc(as.raw(strtoi(substring(hex, seq(1, 63, 2), seq(2, 64, 2)), 16L)))
 }
 
-live_data <- function(result, shown) {
+live_data <- function(result, shown, beside = list()) {
   replicates <- telling_replicates(result)
   places <- if (!is.null(replicates)) match(replicates, unique(replicates))
   driven <- live_drivers(result, shown)
-  c(list(runs = run_count(result), outputs = I(lapply(shown, function(name) c(live_output(result, name, places), list(drivers = I(driven[[name]])))))),
+  outputs <- lapply(shown, function(name) {
+    c(live_output(result, name, places), list(drivers = I(driven[[name]]), beside = I(live_beside(beside, name))))
+  })
+  c(list(runs = run_count(result), outputs = I(outputs)),
     if (!is.null(places)) list(sizes = I(tabulate(places)), ratio = (stats::qnorm(0.025) / stats::qt(0.025, max(places) - 1))^2),
     live_runs(result, shown))
 }
@@ -52,14 +55,27 @@ live_data <- function(result, shown) {
 # Bytes of numbers, the lowest first.
 packed_bytes <- function(x, size = 8) jsonlite::base64_enc(writeBin(x, raw(), size = size, endian = "little"))
 
-live_output <- function(result, name, places) {
+# The same output of other results, at fewer ranks: shares of these are known to within 0.02 points.
+live_beside <- function(beside, name) {
+  there <- Filter(function(title) name %in% main_outputs(beside[[title]]) && !is_long_store(beside[[title]]$store), names(beside))
+  lapply(there, function(title) {
+    other <- beside[[title]]
+    values <- live_output(other, name, NULL, most_beside)[c("good", "exact", "values")]
+    c(list(label = title, runs = run_count(other), plain = is.null(telling_replicates(other))), values)
+  })
+}
+
+most_beside <- 4001
+
+live_output <- function(result, name, places, most = NULL) {
   values <- values_of(result, name)
   # conditions take days as whole ones
   if (output_kind_of(result, name) == "date") values <- floor(values)
   good <- which(is.finite(values))
   order <- good[order(values[good])]
-  exact <- length(order) <= most_live_values
-  kept <- if (exact) order else order[round(1 + (length(order) - 1) * (seq_len(live_ranks) - 1) / (live_ranks - 1))]
+  exact <- length(order) <= (most %||% most_live_values)
+  ranks <- most %||% live_ranks
+  kept <- if (exact) order else order[round(1 + (length(order) - 1) * (seq_len(ranks) - 1) / (ranks - 1))]
   base <- as.double(result$base$outputs[[name]] %||% NA)
   c(live_quantity(result, name), list(good = length(order), exact = exact, values = packed_bytes(as.double(values[kept])),
     replicates = if (exact && !is.null(places)) packed_bytes(as.integer(places[kept] - 1L), 2), base = if (is.finite(base)) base,

@@ -92,11 +92,12 @@ report_other_parts <- function(study) {
   })
 }
 
-report_output <- function(result, name, asked) {
+# `vector`: FALSE on a page of many outputs, which vectors would make twice as large.
+report_output <- function(result, name, asked, vector = TRUE) {
   label <- quantity_label(result$study, name)
   figures <- drawn_figures("output", result, name, asked)
   htmltools::tagAppendAttributes(report_section(label, Map(function(figure, kind) {
-    htmltools::tagAppendAttributes(report_figure(figure), `data-live` = kind, `data-of` = name)
+    htmltools::tagAppendAttributes(report_figure(figure, vector = vector), `data-live` = kind, `data-of` = name)
   }, figures, names(figures))), `data-output` = name)
 }
 
@@ -106,16 +107,17 @@ figure_height <- function(figure) {
   min(max(5.2, 1.9 + 0.23 * rows), 14)
 }
 
-# A figure inside the page: vectors where this R can draw them, else pixels.
-report_figure <- function(figure, width = 9, height = figure_height(figure)) {
+# A figure inside the page: vectors where this R can draw them, to a hundredth of a point, else pixels.
+report_figure <- function(figure, width = 9, height = figure_height(figure), vector = TRUE) {
   alt <- gsub("\n", " ", figure$labels$title)
-  vector <- isTRUE(capabilities("cairo"))
+  vector <- vector && isTRUE(capabilities("cairo"))
   file <- tempfile(fileext = if (vector) ".svg" else ".png")
   on.exit(unlink(file))
-  if (vector) grDevices::svg(file, width, height) else grDevices::png(file, width, height, units = "in", res = 150)
+  if (vector) grDevices::svg(file, width, height) else grDevices::png(file, width, height, units = "in", res = 110)
   tryCatch(print(figure), finally = grDevices::dev.off())
-  data <- jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
-  source <- paste0("data:image/", if (vector) "svg+xml" else "png", ";base64,", gsub("\n", "", data))
+  bytes <- readBin(file, "raw", file.size(file))
+  if (vector) bytes <- charToRaw(gsub("([0-9][.][0-9]{2})[0-9]+", "\\1", rawToChar(bytes)))
+  source <- paste0("data:image/", if (vector) "svg+xml" else "png", ";base64,", gsub("\n", "", jsonlite::base64_enc(bytes)))
   htmltools::tags$figure(htmltools::tags$img(src = source, alt = alt))
 }
 

@@ -207,3 +207,15 @@ report_drivers <- function(result, shown) {
   )
 }
 
+
+# Results side by side: statistics, differences in words, and figures of the outputs that a reader asks about first.
+report_beside <- function(result, beside, own, shown) {
+  compared <- rlang::inject(compare_results(!!!c(stats::setNames(list(result), own), beside)))
+  names <- utils::head(intersect(shown, compared$about$output), 3)
+  marks <- reading_marks(result$study$readings)
+  cells <- comparison_cells(compared, summary(compared, percentiles = marks), marks)
+  htmltools::tagList(lapply(names, function(name) report_figure(plot_comparison(compared, !!name, "cumulative"))),
+    report_table(cells, numeric = setdiff(names(cells), c("output", "unit", "alternative"))),
+    htmltools::tags$p(class = "note", paste0(sense_words(result$study$readings$sense), ".")),
+    htmltools::tags$ul(lapply(comparison_differences(compared), function(lines) htmltools::tags$li(paste(trimws(lines), collapse = "; ")))))
+}

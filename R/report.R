@@ -10,17 +10,22 @@
 #'   one can be picked that shows all of it. Of up to 20,000 runs the page carries each value, of more 8001 at even ranks, by
 #'   which shares are known to within 0.01 points. It fetches nothing, and its policy lets nothing run but its one script.
 #'   Without scripts, and printed, it has still pictures. Results that are not held in memory have those alone.
+#'   With `beside` the same output of other results can be switched on and off, a curve each, with its share of runs at or below the
+#'   target.
 #' @section Workbooks: three sheets, `Ensayo results`, `Ensayo figures` and `Ensayo inputs` (with a number where a name is
 #'   taken). Cells hold numbers with which a sheet can go on: as they were calculated, shown in the digits of the page;
 #'   those that the page rounds to tens or more are rounded. Where a workbook is the model, each quantity has its cell beside it. In a
 #'   copy, what the workbook held is as it was, byte for byte but for the lists of sheets, styles and parts, which grow; this
 #'   is checked by reading both again. Formulas are not calculated anew, macros stay, and a signature no longer holds.
-#' @param result A result, or the path of a result folder (see [write_result()]).
+#' @param result A result, the path of a result folder (see [write_result()]), or what [simulate()][simulate.ensayo_study] gives for
+#'   [alternatives()]: the first is reported, and the others stand beside it.
 #' @param file Text: the page's path, ending in `.html`, or a workbook's, ending in `.xlsx` or `.ods`.
 #' @param percentiles Numeric from 0 to 100: the percentiles in table and figures; `NULL` for the study's
 #'   ([add_readings()]).
 #' @param overwrite `FALSE` to refuse to replace a page that is there.
 #' @param workbook Text: the path of a workbook of which `file` is to be a copy, of the same ending; `NULL` for sheets alone.
+#' @param beside Named list of results or paths of result folders that stand beside it on a page, such as those of alternatives: a
+#'   section compares them as [compare_results()] does.
 #' @return `file`, invisibly. A warning (`ensayo_warning_file`) where the study was made of that workbook and it has changed
 #'   since; the sheet says so, too.
 #' @section Errors: `ensayo_error_file` where the folder holds no result, the workbook cannot be read, or `file` cannot be
@@ -39,19 +44,41 @@
 #' write_report(res, sheets)
 #' workbook_cells(sheets, "Ensayo results!A9:F10")
 #' @export
-write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, workbook = NULL) {
+write_report <- function(result, file, percentiles = NULL, overwrite = TRUE, workbook = NULL, beside = NULL) {
+  own <- "this result"
+  if (inherits(result, "ensayo_results")) {
+    own <- names(result)[1]
+    beside <- c(unclass(result)[-1], beside)
+    result <- result[[1]]
+  }
   if (is.character(result) && length(result) == 1) result <- read_result(result)
   check_result(result, mend = "Or give the path of a result folder.")
+  beside <- check_beside(beside, own)
   check_string(file)
   check_string(workbook, null = TRUE)
   as_workbook <- grepl("[.](xlsx|xlsm|ods)$", file, ignore.case = TRUE)
   if (!as_workbook && !grepl("[.]html?$", file, ignore.case = TRUE)) stop_report_path(file, ".html, .xlsx or .ods")
   if (!as_workbook && !is.null(workbook)) stop_argument("workbook", "left out for a page", workbook, "A copy of a workbook has its ending, such as `.xlsx`.")
+  if (as_workbook && length(beside)) stop_argument("beside", "left out for a workbook", beside, "Results stand side by side on a page.")
   refuse_existing(file, check_flag(overwrite))
   if (!is.null(percentiles)) check_percentiles(percentiles)
   asked <- asked_of(result, percentiles = percentiles)
-  if (as_workbook) write_workbook_report(result, file, asked, workbook) else write_file_lines(report_page(result, asked), file)
+  if (as_workbook) write_workbook_report(result, file, asked, workbook) else write_file_lines(report_page(result, asked, beside, own), file)
   invisible(file)
+}
+
+# Results by name, each under one of its own.
+check_beside <- function(beside, own, call = rlang::caller_env()) {
+  if (inherits(beside, "ensayo_results")) beside <- unclass(beside)
+  if (length(beside) == 0) return(list())
+  if (is.character(beside)) beside <- stats::setNames(as.list(beside), names(beside) %||% basename(beside))
+  if (!is.list(beside) || inherits(beside, "ensayo_result") || is.null(names(beside)) || !all(nzchar(names(beside)))) {
+    stop_argument("beside", "a named list of results, or of paths of result folders", beside, call = call)
+  }
+  if (anyDuplicated(c(own, names(beside)))) stop_argument("beside", "results under names that differ", names(beside), call = call)
+  lapply(beside, function(one) {
+    if (rlang::is_string(one)) read_result(one) else check_result(one, "beside", call = call)
+  })
 }
 
 stop_report_path <- function(file, endings, mend = NULL) {
@@ -61,7 +88,12 @@ stop_report_path <- function(file, endings, mend = NULL) {
 # Outputs with figures of their own; the rest stand in the tables.
 figures_at_most <- 12
 
-report_page <- function(result, asked = asked_of(result)) page_lines(result$study$title, report_body(result, asked), scripts = live_script())
+# Outputs up to which their figures are vectors.
+most_vectors <- 6
+
+report_page <- function(result, asked = asked_of(result), beside = list(), own = "this result") {
+  page_lines(result$study$title, report_body(result, asked, beside, own), scripts = live_script())
+}
 
 # A page's lines. The head is put together here, for the tag library moves a head of its own elsewhere. `again`: seconds
 # after which a browser loads it again; of others a policy says that no more may run than `scripts`, and nothing be fetched.
@@ -78,7 +110,7 @@ page_lines <- function(title, body, again = NULL, scripts = character()) {
     as.character(body), "</html>")
 }
 
-report_body <- function(result, asked) {
+report_body <- function(result, asked, beside, own) {
   tag <- htmltools::tags
   study <- result$study
   leading <- leading_outputs(result)
@@ -89,13 +121,14 @@ report_body <- function(result, asked) {
     tag$main(
       report_partial(result),
       if (length(leading)) report_section("In short", report_short(result, leading)),
-      lapply(shown, function(name) report_output(result, name, asked)),
+      lapply(shown, function(name) report_output(result, name, asked, length(shown) <= most_vectors)),
+      if (length(beside)) report_section("Side by side", report_beside(result, beside, own, shown)),
       report_readings(result, asked, leading, shown),
       if (nrow(result$failures)) report_section("Failed runs", report_failures(result)),
       report_section("What is known of the inputs", report_inputs(study), report_correlations(result)),
       report_section("What is calculated", report_outputs(study)),
       report_other_parts(study),
-      live_elements(result, shown),
+      live_elements(result, shown, beside),
       report_section("Do it again", report_again(result))
     )
   )

@@ -40,7 +40,8 @@ replace_inputs <- function(.study, ...) {
     new["stream"] <- old["stream"]
     if (!is_law(new$law)) refuse_correlated(.study, name, "become a constant")
     .study <- with_task_value(.study, name, new$law)
-    new[c("task", "aside")] <- old[c("task", "aside")]
+    made <- intersect(c("task", "aside"), names(old))  # of an input that is made of a task or an item
+    new[made] <- old[made]
     .study$inputs[[name]] <- new
   }
   if (any(names_of(given) %in% task_value_names(.study))) with_tasks(.study) else bound_inputs(.study)

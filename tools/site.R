@@ -5,11 +5,11 @@ source <- "build/site-source"
 site <- file.path(getwd(), "docs", "site")
 unlink(c(source, site), recursive = TRUE)
 dir.create(source, recursive = TRUE)
-file.copy(c("DESCRIPTION", "NAMESPACE", "NEWS.md", "README.md", "LICENSE", "LICENSE.md", "CONTRIBUTING.md", "ARCHITECTURE.md", "R", "man", "inst", "vignettes",
-  file.path("docs", c("handbook.md", "speed.md", "rooms.md"))), source, recursive = TRUE)
+invisible(file.copy(c("DESCRIPTION", "NAMESPACE", "NEWS.md", "README.md", "LICENSE", "LICENSE.md", "CONTRIBUTING.md", "ARCHITECTURE.md", "R", "man", "inst", "vignettes",
+  file.path("docs", c("handbook.md", "speed.md", "rooms.md"))), source, recursive = TRUE))
 
 dir.create(file.path(source, "man", "figures"))
-file.copy(list.files("docs/screenshots", full.names = TRUE), file.path(source, "man", "figures"))
+invisible(file.copy(list.files("docs/screenshots", full.names = TRUE), file.path(source, "man", "figures")))
 
 # Links of the sources, as pages have them.
 links <- c("!\\[([^]]*)\\]\\((\\.\\./)?(docs/)?screenshots/" = "![\\1](man/figures/", "\\]\\((\\.\\./)?(vignettes/)(articles/)?([a-z-]+)\\.Rmd" = "](articles/\\4.html", "\\]\\((\\.\\./)?(docs/)?([a-zA-Z]+)\\.md" = "](\\3.html",
@@ -18,6 +18,7 @@ links <- c("!\\[([^]]*)\\]\\((\\.\\./)?(docs/)?screenshots/" = "![\\1](man/figur
 for (file in list.files(source, "[.]md$", full.names = TRUE)) {
   lines <- readLines(file, encoding = "UTF-8")
   for (pattern in names(links)) lines <- gsub(pattern, links[[pattern]], lines)
+  if (basename(file) == "NEWS.md") lines <- gsub("\\]\\(([A-Za-z]+)\\.html", "](../\\1.html", lines)
   writeLines(enc2utf8(lines), file, useBytes = TRUE)
 }
 
@@ -40,7 +41,7 @@ guides <- list(
 item <- function(text, href) list(text = text, href = href)
 override <- list(
   destination = site, template = list(bootstrap = 5, bslib = list(primary = "#0d5c75", "link-color" = "#0d5c75", "border-radius" = "3px")),
-  home = list(sidebar = FALSE), reference = reference, articles = guides,
+  home = list(sidebar = FALSE), news = list(cran_dates = FALSE), reference = reference, articles = guides,
   navbar = list(structure = list(left = c("guides", "questions", "reference", "gallery", "news"), right = character()), components = list(
     guides = item("Guides", "articles/index.html"), questions = item("By question", "handbook.html"), reference = item("Reference", "reference/index.html"),
     gallery = item("Gallery", "articles/gallery.html"), news = item("News", "news/index.html"))))
@@ -51,7 +52,7 @@ for (name in names(copied)) {
   dir.create(file.path(site, name))
   file.copy(list.files(copied[[name]], "[.](png|yml|txt)$", full.names = TRUE), file.path(site, name))
 }
-file.copy("tools/site.css", file.path(site, "site.css"))
+invisible(file.copy("tools/site.css", file.path(site, "site.css")))
 
 # Nothing is fetched from elsewhere; the table of contents of a page is made by a few lines of our own.
 html <- list.files(site, "[.]html$", recursive = TRUE, full.names = TRUE)
@@ -61,6 +62,7 @@ for (file in html) {
   up <- strrep("../", lengths(regmatches(sub(paste0(site, "/"), "", file, fixed = TRUE), gregexpr("/", sub(paste0(site, "/"), "", file, fixed = TRUE)))))
   text <- gsub("<script[^>]* src=\"(https?:|file:)[^>]*></script>", "", text)
   text <- gsub("<link[^>]* href=\"https?:[^>]*>", "", text)
+  text <- gsub("(?s)<form [^>]*role=\"search\".*?</form>", "", text, perl = TRUE)  # it would need what is not fetched
   text <- gsub("<script[^>]* src=\"[./]*pkgdown[.]js\"></script>", "", text)
   text <- sub("</head>", sprintf("<link rel=\"icon\" href=\"data:,\"><link rel=\"stylesheet\" href=\"%ssite.css\"></head>", up), text, fixed = TRUE)
   text <- sub("</body>", sprintf("<script>%s</script></body>", toc), text, fixed = TRUE)

@@ -206,6 +206,8 @@
     const width = 880, height = 380, left = 30, right = width - 62, bottom = height - 56, top = 28;
     let low = quantile(output, 0.002), high = quantile(output, 0.998);
     const reach = high - low || Math.abs(low) || 1;
+    const others = (output.beside || []).filter((o) => o.good > 1).map(prepared);
+    for (const o of others) { low = Math.min(low, quantile(o, 0.002)); high = Math.max(high, quantile(o, 0.998)); }
     for (const x of [output.base].concat(output.limits)) {
       if (typeof x === "number" && x > low - reach && x < high + reach) { low = Math.min(low, x); high = Math.max(high, x); }
     }
@@ -227,12 +229,15 @@
       const h = count / most * (bottom - top) * 0.9, x = left + b * (right - left) / bins;
       svg.append(drawn("rect", { x: x, width: (right - left) / bins - 1, y: bottom - h, height: h, class: "bar" }));
     });
-    let path = "";
-    for (let k = 0; k <= 240; k++) {
-      const x = low + k / 240 * (high - low);
-      path += `${k ? "L" : "M"}${at(x).toFixed(1)},${up(runsBelow(output, x) / output.good).toFixed(1)}`;
+    function curve(of, kind) {
+      let path = "";
+      for (let k = 0; k <= 240; k++) {
+        const x = low + k / 240 * (high - low);
+        path += `${k ? "L" : "M"}${at(x).toFixed(1)},${up(runsBelow(of, x) / of.good).toFixed(1)}`;
+      }
+      return svg.appendChild(drawn("path", { d: path, class: kind }));
     }
-    svg.append(drawn("path", { d: path, class: "curve" }));
+    curve(output, "curve");
     for (const p of [0, 0.5, 1]) svg.append(drawn("text", { x: right + 8, y: up(p) + 4, class: "tick" }, `${100 * p} %`));
     svg.append(drawn("text", { x: (left + right) / 2, y: height - 12, class: "tick middle" }, titled(output.label, output.unit)));
     function mark(x, text, kind, row) {
@@ -252,6 +257,23 @@
     const typed = element("input", { type: output.kind === "date" ? "date" : "text", inputmode: "decimal", "aria-label": `Target for ${output.label}`, size: 12 });
     const told = element("p", { class: "told", "aria-live": "polite", "data-told": output.name });
     const pointed = element("span", { class: "pointed" });
+    // other results, each with a curve and a line of words that can be switched off
+    const beside = element("ul", { class: "beside" });
+    others.forEach((o, i) => {
+      o.curve = curve(o, `curve other other-${i % 4}`);
+      o.box = element("input", { type: "checkbox" });
+      o.box.checked = true;
+      o.line = element("span", { "data-beside": o.label });
+      const key = drawn("svg", { viewBox: "0 0 34 10", width: 34, height: 10, "aria-hidden": true, class: "plot key" }, drawn("line", { x1: 0, x2: 34, y1: 5, y2: 5, class: `curve other other-${i % 4}` }));
+      beside.append(element("li", {}, element("label", {}, [o.box, " ", key, " ", o.line])));
+      o.box.addEventListener("change", () => { o.curve.style.display = o.box.checked ? "" : "none"; tellBeside(); });
+    });
+    function tellBeside() {
+      for (const o of others) {
+        const below = runsBelow(o, target), range = o.plain ? interval(below, o.runs) : null;
+        o.line.textContent = `${o.label}${o.box.checked ? `: ${share(below / o.runs)} at or below${range ? ` (${share(range[0])} to ${share(range[1])})` : ""}` : ""}`;
+      }
+    }
     let target = output.limits.length ? output.limits[0] : typeof output.base === "number" ? output.base : quantile(output, 0.5);
     const places = whole ? 0 : output.decimals;
     const unit = places === null || places === undefined ? Math.pow(10, Math.floor(Math.log10((high - low) / 200))) : Math.pow(10, -places);
@@ -262,6 +284,7 @@
       filled(line, { x1: at(inside), x2: at(inside) });
       filled(grip, { cx: at(inside), "aria-valuenow": x, "aria-valuetext": withUnit(shown(x, output), output.unit) });
       if (from !== typed) typed.value = output.kind === "date" ? shown(x, output) : String(x);
+      tellBeside();
       if (ask) ask(x, (c) => { if (x === target) tell(x, c); }); else tell(x, chances(output, x));
     }
     function tell(x, c) {
@@ -311,7 +334,7 @@
       if (isFinite(x)) set(x, typed);
     });
     const outside = 1 - (runsBelow(output, high) - runsBelow(output, low)) / output.good;
-    live(still, [element("p", { class: "asks" }, [element("label", {}, ["Target ", typed, output.unit ? ` ${output.unit}` : ""]), " ", pointed]), svg, told,
+    live(still, [element("p", { class: "asks" }, [element("label", {}, ["Target ", typed, output.unit ? ` ${output.unit}` : ""]), " ", pointed]), svg, told, others.length ? beside : "",
       element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${ask ? "Chances are of all runs" : output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}`
         + `${ask || output.replicate || !data.sizes ? "; in brackets is the simulation error (95 %)" : "; their simulation error takes every run of each replicate, which the page does not carry"}${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
     set(output.limits.length ? target : rounded(target));

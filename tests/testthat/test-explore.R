@@ -37,6 +37,19 @@ test_that("every view is what calls of R give, and its script can be run", {
   expect_identical(eval(call)$chance, chance(late, finish <= date("2027-03-16"), finish > date("2027-03-16"))$chance)
 })
 
+test_that("markup in texts of a study is text on the page, and names of results may be any", {
+  skip_if_not_installed("shiny")
+  hostile <- study("</script><b>bold</b>", question = "<img src=x onerror=alert(1)>") |> add_inputs(x = input(law_uniform(0, 1), label = "<i>x</i>")) |>
+    add_outputs(y = output(x + 1, label = "<script>alert(1)</script>"))
+  res <- simulate(hostile, nsim = 50, seed = 1)
+  explored <- explored_results(rlang::quos(runs = res, `<b>both</b>` = res))
+  expect_identical(names(explored$results), c("runs_", "X_b_both_b_"))
+  page <- paste(as.character(htmltools::renderTags(explorer_page(explored))$html), collapse = "")
+  expect_no_match(page, "<img src=x|<b>|</script><b", perl = TRUE)
+  table <- as.character(explored_table(drivers(res, outputs = "y"), "<b>Drivers</b>"))
+  expect_no_match(table, "<b>|<i>", perl = TRUE)
+})
+
 test_that("what is typed is read by the closed language", {
   main <- explored_demo()$results$main
   expect_error(explored_conditions("system('true') == 0", main), class = "ensayo_error")

@@ -178,3 +178,19 @@ test_that("a stretch of failed runs changes no quantity's kind, wherever pieces 
   expect_identical(never$store$kinds[["y"]], "number")
   expect_type(never$y, "double")
 })
+
+test_that("results of studies that were changed are read from their folders", {
+  main <- read_study(system.file("studies", "gravity-main.yml", package = "ensayo"))
+  changed <- list(
+    replaced = replace_inputs(main, friction = law_lognormal(mean = 0.018, sd = 0.0025)), fixed = fix_inputs(main, spring = 61),
+    renamed = rename_inputs(main, water = spring), lined = study_of(simulate(alternatives(main, lined = list(friction = law_uniform(0.015, 0.02))), nsim = 10, seed = 1)$lined),
+    spread = spread_inputs(main, spring, .low = 0.9, .high = 1.1, .shape = "pert", .shared = FALSE))
+  for (name in names(changed)) {
+    folder <- file.path(withr::local_tempdir(), name)
+    res <- simulate(changed[[name]], nsim = 50, seed = 1)
+    write_result(res, folder)
+    expect_identical(as.data.frame(read_result(folder)), as.data.frame(res), label = name)
+    write_study(changed[[name]], file <- tempfile(fileext = ".yml"))
+    expect_identical(read_study(file), changed[[name]], label = name)
+  }
+})

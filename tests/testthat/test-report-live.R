@@ -136,3 +136,46 @@ test_that("replicates, failed runs, dates and many runs are told as R tells them
   expect_equal(told_share(opened, "root", "below") + told_share(opened, "root", "above"), 0.5, tolerance = 0.02)
   expect_match(opened, sprintf("%s failed.", gsub(" ", "&nbsp;", format_share(mean(is.na(as.data.frame(res)$root))))), fixed = TRUE)
 })
+
+test_that("results of alternatives stand beside, and can be switched off", {
+  main <- read_study(system.file("studies", "gravity-main.yml", package = "ensayo"))
+  results <- simulate(alternatives(main, lined = list(friction = law_lognormal(mean = 0.018, sd = 0.0025))), nsim = 6000, seed = 11)
+  page <- live_page(results)
+  data <- live_data_in(page)
+  beside <- data$outputs[[match("pressure", vapply(data$outputs, `[[`, "", "name"))]]$beside
+  expect_identical(beside[[1]]$label, "lined")
+  expect_false(beside[[1]]$exact)
+  opened <- browsed(page)
+  told <- function(page) {
+    section <- sub("</section>.*", "", sub(".*<section data-output=\"pressure\">", "", page))
+    sub(".*<span data-beside=\"lined\">([^<]*)</span>.*", "\\1", section)
+  }
+  at <- chance(results$lined, pressure <= 38)
+  shown <- as.double(sub(".*: ([0-9.]+).*", "\\1", gsub("\u00a0|&nbsp;", " ", told(opened)))) / 100
+  expect_lt(abs(shown - at$chance), 7e-4)  # a tenth of a point is shown, and ranks are 1/4000 apart
+  off <- browsed(page, "const box = document.querySelector('section[data-output=pressure] .beside input'); box.checked = false; box.dispatchEvent(new Event('change'));")
+  expect_identical(told(off), "lined")
+  expect_match(off, "class=\"curve other other-0\" style=\"display: none;\"", fixed = TRUE)
+  # without scripts they are compared, too
+  expect_match(page, "<h2>Side by side</h2>", fixed = TRUE)
+  expect_match(page, "pressure: lined is higher than as is by", fixed = TRUE)
+  # folders, from R and from the command line
+  folder <- file.path(withr::local_tempdir(), c("as-is", "lined"))
+  Map(write_result, results, folder)
+  file <- tempfile(fileext = ".html")
+  write_report(folder[1], file, beside = c(lined = folder[2]))
+  expect_identical(live_data_in(paste(readLines(file, encoding = "UTF-8"), collapse = "\n"))$outputs[[1]]$beside[[1]]$label, "lined")
+  expect_identical(call_cli("report", folder[1], "--beside", folder[2])$code, 0L)
+  expect_match(readLines(file.path(folder[1], "report.html"), encoding = "UTF-8"), "lined is higher than this result", all = FALSE)
+  expect_error(write_report(results$lined, file, beside = list(results$lined)), class = "ensayo_error_argument")
+  expect_error(write_report(results$lined, file, beside = list(`this result` = results$lined)), class = "ensayo_error_argument")
+  expect_error(write_report(results, tempfile(fileext = ".xlsx")), class = "ensayo_error_argument")
+})
+
+test_that("a page of ten outputs and 10,000 runs has less than 3 MB", {
+  many <- study() |> add_inputs(a = law_normal(0, 1), b = law_uniform(0, 1), c = law_pert(1, 2, 5))
+  for (i in 1:10) many <- add_outputs(many, !!paste0("y", i) := a * !!i + b^2 + sin(!!i * c))
+  file <- tempfile(fileext = ".html")
+  write_report(simulate(many, nsim = 10000, seed = 1), file)
+  expect_lt(file.size(file), 3e6)
+})
