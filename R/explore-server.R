@@ -15,10 +15,11 @@ explorer_server <- function(explored, input, output, session) {
   output$given_fault <- shiny::renderUI(shown_fault(given()))
   target <- shiny::reactiveVal()
   shiny::observeEvent(list(result(), chosen()), target(NULL))
+  settled <- shiny::debounce(target, 400)  # while it is dragged, its chances alone are asked for
   laws <- shiny::eventReactive(input$weigh, told_fault(stats::setNames(list(explored_law(input$law)), input$changed)))
 
   asked <- shiny::reactive(list(result = name(), results = names(explored$results), output = chosen(), given = if (!is_fault(given())) given(),
-    target = explored_target(target(), result(), chosen()), measure = input$measure, across = input$across, upwards = input$upwards,
+    target = explored_target(settled(), result(), chosen()), measure = input$measure, across = input$across, upwards = input$upwards,
     picked = picked_conditions(input$brush, input$across, input$upwards, result()), show = input$show, laws = NULL))
   calls_of <- function(view) shiny::reactive({
     choice <- asked()
