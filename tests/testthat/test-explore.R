@@ -77,7 +77,6 @@ test_that("another host, another page or another token is refused", {
 local_explorer <- function(trial, env = parent.frame()) {
   skip_if_not_installed("shiny")
   folder <- withr::local_tempdir(.local_envir = env)
-  port <- httpuv::randomPort()
   writeLines(trial, file.path(folder, "trial.js"))
   writeLines(c("library(ensayo)", "inside <- asNamespace('ensayo')",
     "main <- read_study(system.file('studies', 'gravity-main.yml', package = 'ensayo'))",
@@ -95,13 +94,18 @@ local_explorer <- function(trial, env = parent.frame()) {
     "  serve(input, output, session)",
     sprintf("  shiny::observeEvent(input$found, writeLines(input$found, '%s'))", file.path(folder, "found.json")),
     "}",
-    sprintf("shiny::runApp(app, port = %d, host = '127.0.0.1', launch.browser = FALSE)", port)), file.path(folder, "serve.R"))
+    "shiny::runApp(app, host = '127.0.0.1', launch.browser = FALSE)"), file.path(folder, "serve.R"))
   server <- processx::process$new(file.path(R.home("bin"), "Rscript"), file.path(folder, "serve.R"), stderr = file.path(folder, "said.txt"),
     env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
   withr::defer(server$kill(), envir = env)
-  up <- function() any(grepl("Listening", if (file.exists(file.path(folder, "said.txt"))) readLines(file.path(folder, "said.txt"), warn = FALSE)))
-  for (i in 1:300) if (up()) break else Sys.sleep(0.2)
-  list(port = port, folder = folder)
+  address <- character()
+  for (i in 1:300) {
+    said <- if (file.exists(file.path(folder, "said.txt"))) readLines(file.path(folder, "said.txt"), warn = FALSE)
+    address <- grep("Listening on http://127[.]0[.]0[.]1:[0-9]+$", said, value = TRUE)
+    if (length(address)) break
+    Sys.sleep(0.2)
+  }
+  list(port = as.integer(sub(".*:", "", address)), folder = folder)
 }
 
 test_that("requests without the token get nothing, nor do connections", {
