@@ -74,6 +74,7 @@ bench: install ## ratios against plain R, side by side in one run
 	@Rscript bench/indices.R
 	@Rscript bench/surrogate.R
 	@Rscript bench/suggest.R
+	@Rscript bench/explore.R
 
 ratio: ## lines of R, C++ and tests, and the tests' share
 	@sh tools/ratio.sh

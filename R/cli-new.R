@@ -16,7 +16,7 @@ cli_new <- function(args) {
   }
   written <- as_call_fault(write_starter(call$arguments$name, kind, call$options$force))
   starter <- starters[[kind]]
-  run <- if (isTRUE(starter$runs_programs)) " --run-programs" else ""
+  run <- if (holds_programs(read_study(written[1]))) " --run-programs" else ""
   say("Wrote %s: %s.", and_list(written), starter$about)
   say("Read it, and change what is yours. Then:")
   say("  ensayo check %s", written[1])

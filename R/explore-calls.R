@@ -1,6 +1,6 @@
 # What the explorer shows is what calls of R give, and they are shown with it. A view has its calls by what they are: `runs` (a result, where
-# some runs are left out), `both` (a comparison), `figure`, and tables under their titles. `asked` is what was chosen, read by
-# explored_choice().
+# some runs are left out), `both` (a comparison), `figure`, and tables under their titles. `asked` is what was chosen, as
+# explorer_server() puts it together.
 
 explored_views <- list(
   distribution = function(asked) {

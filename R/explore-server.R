@@ -5,35 +5,36 @@ explorer_server <- function(explored, input, output, session) {
   result <- shiny::reactive(explored$results[[name()]])
   shiny::observeEvent(result(), offer_choices(session, result()))
   chosen <- shiny::reactive(shiny::req(intersect(input$output, main_outputs(result()))))
+  evaluated <- function(call, ...) told_fault(eval(call, c(explored$results, list(...)), asNamespace("ensayo")))
 
+  # the runs that are looked at are kept: only another result or condition makes them anew
   typed <- shiny::debounce(shiny::reactive(input$given), 600)
-  given <- shiny::reactive(told_fault({
-    conditions <- explored_conditions(typed(), result())
-    if (length(conditions)) eval(rlang::call2("given", result(), !!!conditions), asNamespace("ensayo"))
-    conditions
-  }))
-  output$given_fault <- shiny::renderUI(shown_fault(given()))
+  kept <- shiny::reactive({
+    given <- told_fault(explored_conditions(typed(), result()))
+    if (is_fault(given) || length(given) == 0) return(list(runs = result(), fault = given))
+    runs <- evaluated(explored_runs(list(result = name(), given = given))$runs)
+    if (is_fault(runs)) list(runs = result(), fault = runs) else list(runs = runs, given = given)
+  })
+  runs <- shiny::reactive(kept()$runs)
+  output$given_fault <- shiny::renderUI(shown_fault(kept()$fault))
   target <- shiny::reactiveVal()
   shiny::observeEvent(list(result(), chosen()), target(NULL))
   settled <- shiny::debounce(target, 400)  # while it is dragged, its chances alone are asked for
   laws <- shiny::eventReactive(input$weigh, told_fault(stats::setNames(list(explored_law(input$law)), input$changed)))
+  both <- shiny::reactive(evaluated(explored_calls("comparison", list(results = names(explored$results), output = chosen()))$both))
 
-  asked <- shiny::reactive(list(result = name(), results = names(explored$results), output = chosen(), given = if (!is_fault(given())) given(),
+  asked <- shiny::reactive(list(result = name(), results = names(explored$results), output = chosen(), given = kept()$given,
     target = explored_target(settled(), result(), chosen()), measure = input$measure, across = input$across, upwards = input$upwards,
-    picked = picked_conditions(input$brush, input$across, input$upwards, result()), show = input$show, laws = NULL))
+    picked = picked_conditions(input$brush, input$across, input$upwards, result()), show = input$show))
   calls_of <- function(view) shiny::reactive({
     choice <- asked()
     if (view == "law" && isTRUE(input$weigh > 0) && !is_fault(laws())) choice$laws <- laws()
     explored_calls(view, choice)
   })
-  # the runs that are looked at are kept: only another result or condition makes them anew
-  runs <- shiny::reactive({
-    call <- explored_calls("distribution", list(result = name(), given = if (!is_fault(given())) given(), output = chosen()))$runs
-    if (is.null(call)) result() else eval(call, explored$results, asNamespace("ensayo"))
-  })
-  comparison <- shiny::reactive(told_fault(eval(explored_calls("comparison", asked())$both, explored$results, asNamespace("ensayo"))))
-  value <- function(call, view) told_fault(eval(call, c(explored$results, list(runs = if (length(asked()$given)) runs(),
-    both = if (view == "comparison") comparison())), asNamespace("ensayo")))
+  value <- function(call, view) {
+    if (view == "comparison" && is_fault(both())) return(both())
+    evaluated(call, runs = runs(), both = if (view == "comparison") both())
+  }
 
   output$about <- shiny::renderUI(explored_about(runs(), result()))
   shiny::observe(session$sendCustomMessage("distribution", explored_distribution(runs(), chosen())))
@@ -52,18 +53,19 @@ show_view <- function(view, calls, value, output, sources, laws = NULL) {
     named <- calls()[setdiff(names(calls()), c("figure", "runs", "both"))]
     lapply(named, value, view = view)
   })
+  made <- shiny::reactive(value(calls()$figure, view))
   figure <- function() {
-    made <- value(calls()$figure, view)
-    shiny::validate(shiny::need(!is_fault(made), fault_sentence(made)))
-    made
+    shiny::validate(shiny::need(!is_fault(made()), fault_sentence(made())))
+    made()
   }
   output[[paste0("figure_", view)]] <- shiny::renderPlot(figure(), res = 84, alt = shiny::reactive({
-    made <- value(calls()$figure, view)
-    if (is_fault(made)) fault_sentence(made) else gsub("\n", " ", made$labels$title)
+    if (is_fault(made())) fault_sentence(made()) else gsub("\n", " ", made()$labels$title)
   }))
   output[[paste0("tables_", view)]] <- shiny::renderUI({
     if (!is.null(laws)) shiny::req(laws())
-    htmltools::tagList(if (!is.null(laws)) shown_fault(laws()), lapply(names(tables()), function(title) explored_table(tables()[[title]], title)))
+    shown <- Map(explored_table, tables(), names(tables()))
+    faults <- vapply(tables(), is_fault, NA)
+    htmltools::tagList(if (!is.null(laws)) shown_fault(laws()), unname(c(shown[!faults], utils::head(shown[faults], 1))))
   })
   output[[paste0("script_", view)]] <- shiny::renderText(paste(explored_script(calls(), sources), collapse = "\n"))
   output[[paste0("save_figure_", view)]] <- shiny::downloadHandler(paste0(view, ".png"), function(file) write_picture(figure(), file), "image/png")

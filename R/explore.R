@@ -37,6 +37,10 @@ serve_explorer <- function(explored, port, open, said = function(address) {
   if (!requireNamespace("shiny", quietly = TRUE)) {
     stop_ensayo("package", "The explorer needs the package shiny.", "It is not installed.", "Install it: `install.packages(\"shiny\")`.")
   }
+  if (!is.null(port) && !is_free_port(port)) {
+    stop_ensayo("argument", sprintf("Port %d must be free on this machine.", port), "Something else listens there, or it may not be used.",
+      "Leave it out for one that is free.", argument = ".port")
+  }
   token <- nanonext::random(16)
   at_start <- function(url) {
     address <- sprintf("%s/?token=%s", sub("/$", "", url), token)
@@ -49,20 +53,21 @@ serve_explorer <- function(explored, port, open, said = function(address) {
   invisible()
 }
 
-# list(results, by the names that calls use; sources, the line of R that each is come by)
+is_free_port <- function(port) {
+  listening <- tryCatch(suppressWarnings(serverSocket(port)), error = function(e) NULL)
+  if (is.null(listening)) return(FALSE)
+  close(listening)
+  TRUE
+}
+
+# list(results, by the names that calls use; titles; sources, the line of R by which one of a folder is come by)
 explored_results <- function(quosures, call = rlang::caller_env()) {
-  opened <- lapply(quosures, function(quosure) {
-    value <- rlang::eval_tidy(quosure)
-    if (!rlang::is_string(value)) return(quosure)
-    rlang::new_quosure(read_result(value))
-  })
-  paths <- vapply(quosures, function(quosure) {
-    value <- rlang::eval_tidy(quosure)
-    if (rlang::is_string(value)) value else ""
-  }, "")
-  folder <- nzchar(paths)
-  names(opened) <- ifelse(folder & !nzchar(names(quosures)), basename(paths), names(quosures))
-  results <- named_results(rlang::new_quosures(opened), 1, call)
+  given <- lapply(quosures, rlang::eval_tidy)
+  path <- vapply(given, function(value) if (rlang::is_string(value)) value else "", "")
+  opened <- lapply(given, function(value) if (rlang::is_string(value)) read_result(value) else value)
+  said <- vapply(quosures, function(quosure) if (rlang::quo_is_symbol(quosure)) rlang::as_name(quosure) else "", "")
+  names(opened) <- ifelse(nzchar(names(quosures)), names(quosures), ifelse(nzchar(path), basename(path), said))
+  results <- named_results(rlang::as_quosures(opened, env = rlang::empty_env()), 1, call)
   for (result in results) {
     if (is_long_store(result$store)) {
       stop_ensayo("argument", "The explorer looks at results of up to 50 million runs.", sprintf("One has %s.", count_of(run_count(result), "run")),
@@ -72,8 +77,10 @@ explored_results <- function(quosures, call = rlang::caller_env()) {
   plain <- make.names(gsub("[^[:alnum:]]+", "_", names(results)))
   reserved <- plain %in% c("runs", "both")  # what calls of views are called
   plain <- make.unique(ifelse(reserved, paste0(plain, "_"), plain), sep = "_")
-  sources <- if (all(folder)) sprintf("%s <- read_result(%s)", plain, encodeString(unname(paths), quote = "\"")) else character()
-  list(results = stats::setNames(results, plain), titles = names(results), sources = stats::setNames(sources, plain[seq_along(sources)]))
+  # of alternatives there are several results in one value, and none is of a folder
+  from_folder <- if (length(results) == length(path)) nzchar(path) else rep(FALSE, length(results))
+  sources <- sprintf("%s <- read_result(%s)", plain[from_folder], encodeString(path[from_folder], quote = "\""))
+  list(results = stats::setNames(results, plain), titles = names(results), sources = stats::setNames(sources, plain[from_folder]))
 }
 
 explorer_app <- function(explored, token) {

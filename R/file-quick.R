@@ -2,8 +2,10 @@
 
 # `formula` is "sum", "product", or formulas with semicolons between them, each with a name before it where wanted.
 quick_study <- function(file, sheet = NULL, formula = "sum", specs = NULL, unit = NULL) {
-  table <- with_short_names(read_register_table(file, sheet), basename(file))
-  study <- add_inputs(study(sub("[.][A-Za-z]+$", "", basename(file))), table)
+  place <- basename(file)
+  inputs <- inputs_from_table(with_short_names(read_register_table(file, sheet), place), place)
+  if (length(inputs) == 0) stop_ensayo("file", sprintf("%s must have a row for each input.", place), "It has headings alone.", file = file)
+  study <- add_inputs(study(sub("[.][A-Za-z]+$", "", place)), inputs)
   formulas <- quick_formulas(formula, names(study$inputs))
   unit <- unit %||% quick_unit(study, formula)
   outputs <- lapply(formulas, function(text) list(formula = text))

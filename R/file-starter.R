@@ -1,12 +1,12 @@
 # Starters: small commented studies that run at once, one for each trade, to be changed into one's own.
 
-# What each is for, and what goes with its commands.
+# What each is for, and a command that goes with it besides.
 starters <- list(
-  cost = list(about = "a cost with items, ranges and events: what must be held in reserve", files = "costs.csv"),
-  schedule = list(about = "tasks with ranges and links: when it is done, and what drives the day", files = "tasks.csv"),
+  cost = list(about = "a cost with items, ranges and events: what must be held in reserve"),
+  schedule = list(about = "tasks with ranges and links: when it is done, and what drives the day"),
   tolerance = list(about = "parts whose sizes scatter: which share keeps the limits"),
-  measurement = list(about = "readings and certificates: the result and its uncertainty", files = "readings.csv", command = "budget"),
-  program = list(about = "a program of your own as the model", files = c("solver.awk", "case.txt"), runs_programs = TRUE),
+  measurement = list(about = "readings and certificates: the result and its uncertainty", command = "budget"),
+  program = list(about = "a program of your own as the model"),
   series = list(about = "what happens day by day, and which rule holds")
 )
 
@@ -19,7 +19,8 @@ write_starter <- function(folder, kind, overwrite = FALSE) {
       sprintf("You gave %s.", quoted(name)), argument = "name")
   }
   from <- system.file("starters", kind, package = "ensayo")
-  to <- file.path(folder, c(paste0(name, ".yml"), starters[[kind]]$files))
+  beside <- setdiff(list.files(from), "study.yml")
+  to <- file.path(folder, c(paste0(name, ".yml"), beside))
   for (file in to) refuse_existing(file, overwrite)
   if (file.exists(folder) && !dir.exists(folder) || !dir.exists(folder) && !dir.create(folder, recursive = TRUE, showWarnings = FALSE)) {
     stop_ensayo("file", sprintf("%s must be a folder, or be free for one.", folder), NULL, file = folder)
@@ -27,6 +28,6 @@ write_starter <- function(folder, kind, overwrite = FALSE) {
   title <- paste0(toupper(substr(name, 1, 1)), gsub("[_-]+", " ", substring(name, 2)))
   lines <- gsub("@title@", title, readLines(file.path(from, "study.yml"), encoding = "UTF-8"), fixed = TRUE)
   write_file_lines(lines, to[1])
-  for (file in starters[[kind]]$files) write_file_lines(readLines(file.path(from, file), encoding = "UTF-8"), file.path(folder, file))
+  for (file in beside) write_file_lines(readLines(file.path(from, file), encoding = "UTF-8"), file.path(folder, file))
   to
 }

@@ -116,9 +116,17 @@ report_figure <- function(figure, width = 9, height = figure_height(figure), vec
   if (vector) grDevices::svg(file, width, height) else grDevices::png(file, width, height, units = "in", res = 110)
   tryCatch(print(figure), finally = grDevices::dev.off())
   bytes <- readBin(file, "raw", file.size(file))
-  if (vector) bytes <- charToRaw(gsub("([0-9][.][0-9]{2})[0-9]+", "\\1", rawToChar(bytes)))
+  if (vector) bytes <- charToRaw(shortened_vectors(rawToChar(bytes)))
   source <- paste0("data:image/", if (vector) "svg+xml" else "png", ";base64,", gsub("\n", "", jsonlite::base64_enc(bytes)))
   htmltools::tags$figure(htmltools::tags$img(src = source, alt = alt))
+}
+
+# Places to a hundredth of a point; what is stretched stays as it is.
+shortened_vectors <- function(text) {
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
+  plain <- !grepl("transform=|<image|base64", lines)
+  lines[plain] <- gsub("([0-9][.][0-9]{2})[0-9]+", "\\1", lines[plain])
+  paste(lines, collapse = "\n")
 }
 
 # A preview, or a part of the runs, says so before anything else; so does a figure that is not as exact as was asked.

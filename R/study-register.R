@@ -68,9 +68,14 @@ read_inputs <- function(file, sheet = NULL) {
   new_table(table)
 }
 
+# Headings that may begin with a capital.
+register_headings <- c("name", "law", "base", "unit", "label", "group", "note")
+
 # The rows of a register, as texts, each with a law.
 read_register_table <- function(file, sheet = NULL) {
   table <- if (is_workbook_name(file)) sheet_table(read_workbook_file(file), sheet, basename(file)) else read_table_file(file)
+  known <- tolower(names(table)) %in% register_headings
+  names(table)[known] <- tolower(names(table)[known])
   table <- with_estimates(table, basename(file))
   for (column in c("name", "law")) {
     if (!column %in% names(table)) {

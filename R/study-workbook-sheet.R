@@ -85,8 +85,8 @@ sheet_table <- function(book, sheet, file) {
   cells <- cells[cells$column %in% headings$column & cells$row > at$row, ]
   heading <- trimws(headings$text)[match(cells$column, headings$column)]
   # a cell shown as -10 % holds -0.1
-  number <- cells$number * ifelse(shown_as[cells$shown + 1] == "percent" & grepl("%|per ?cent", heading), 100, 1)
-  number <- signif(number, 15)
+  percent <- shown_as[cells$shown + 1] == "percent" & grepl("%|per ?cent", heading, ignore.case = TRUE)
+  number <- ifelse(percent, signif(100 * cells$number, 15), cells$number)
   value <- ifelse(cells$type == 3, trimws(cells$text), ifelse(cells$type == 0, cpp_number_text(number), ifelse(cells$type == 2,
     ifelse(cells$number == 1, "TRUE", "FALSE"), "")))
   rows <- sort(unique(cells$row[nzchar(value)]))

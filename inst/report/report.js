@@ -335,7 +335,7 @@
     });
     const outside = 1 - (runsBelow(output, high) - runsBelow(output, low)) / output.good;
     live(still, [element("p", { class: "asks" }, [element("label", {}, ["Target ", typed, output.unit ? ` ${output.unit}` : ""]), " ", pointed]), svg, told, others.length ? beside : "",
-      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${ask ? "Chances are of all runs" : output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}`
+      element("p", { class: "note" }, `Drag the line, type a number, or point at the curve. ${ask ? "Chances are of all runs" : output.exact ? "Shares are exact for these runs" : "Shares are within 0.01 points of the runs'"}${others.some((o) => !o.exact) ? ", those of results beside within 0.02 points" : ""}`
         + `${ask || output.replicate || !data.sizes ? "; in brackets is the simulation error (95 %)" : "; their simulation error takes every run of each replicate, which the page does not carry"}${outside > 0 ? `. ${share(outside)} of the runs lie beyond the axis` : ""}.`)]);
     set(output.limits.length ? target : rounded(target));
   }

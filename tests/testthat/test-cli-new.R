@@ -9,13 +9,10 @@ test_that("each starter is a study that runs at once and of which the review fin
     next_steps <- sub("^ *ensayo ", "", grep("^  ensayo ", done$said, value = TRUE))
     expect_match(next_steps, paste("run", file), fixed = TRUE, all = FALSE)
     for (step in next_steps) expect_identical(do.call(call_cli, as.list(strsplit(step, " ")[[1]]))$code, 0L, info = step)
-    expect_identical(call_cli("check", file, "--strict", if (isTRUE(starters[[kind]]$runs_programs)) "--run-programs")$code, 0L, info = kind)
+    expect_identical(call_cli("check", file, "--strict", if (kind == "program") "--run-programs")$code, 0L, info = kind)
     expect_match(readLines(file, encoding = "UTF-8"), sprintf("study: \"My %s\"", kind), all = FALSE)
   }
-  # every file of a starter is one that is written
-  for (kind in names(starters)) {
-    expect_setequal(list.files(system.file("starters", kind, package = "ensayo")), c("study.yml", starters[[kind]]$files))
-  }
+  expect_setequal(list.files(system.file("starters", package = "ensayo")), names(starters))
 })
 
 test_that("a starter replaces nothing, and says what a name and a kind may be", {
@@ -66,6 +63,10 @@ test_that("a table of inputs is rehearsed as a sum, a product or formulas", {
   expect_identical(wrong$code, 2L)
   expect_match(wrong$said, "Did you mean `trench`", all = FALSE)
   expect_identical(call_cli("quick", "costs.csv", "--formula", ";", "--out", "w")$code, 2L)
+  writeLines("name,low,most_likely,high", "empty.csv")
+  expect_match(call_cli("quick", "empty.csv", "--out", "w")$said, "empty.csv must have a row for each input", all = FALSE)
+  writeLines(c("Name,low,most likely,high", "a,1,2,3", "a,2,3,4"), "twice.csv")
+  expect_match(call_cli("quick", "twice.csv", "--out", "w")$said, "twice.csv must name each input once", all = FALSE)
   expect_false(dir.exists("w"))
   expect_match(call_cli("quick", "costs.csv")$said, "--force", all = FALSE)
 })

@@ -31,6 +31,12 @@ test_that("every view is what calls of R give, and its script can be run", {
   expect_identical(read$sources[["again"]], sprintf("again <- read_result(\"%s\")", folder))
   expect_match(explored_script(explored_calls("drivers", list(result = "again", output = "pressure", measure = "rank")), read$sources), folder,
     fixed = TRUE, all = FALSE)
+  # what is given is evaluated once, and only what is of a folder has a source
+  times <- 0
+  once <- explored_results(rlang::quos({ times <<- times + 1; main }, both = !!folder))
+  expect_identical(times, 1)
+  expect_identical(names(once$results), c("result_1", "both_"))
+  expect_identical(names(once$sources), "both_")
   # days are conditions, too
   late <- simulate(study() |> add_inputs(wait = law_uniform(0, 30)) |> add_outputs(finish = date("2027-03-01") + wait), nsim = 100, seed = 1)
   call <- explored_chance(list(result = "late", output = "finish"), explored_target(as.double(as.Date("2027-03-16")), late, "finish"))
@@ -60,6 +66,32 @@ test_that("what is typed is read by the closed language", {
   expect_identical(eval(explored_law("triangular(P10 = 30, mode = 34, P90 = 45)")), law_from_facts("triangular", P10 = 30, mode = 34, P90 = 45))
   expect_error(explore(3, .open = FALSE), class = "ensayo_error_argument")
   expect_error(explore(), class = "ensayo_error_argument")
+  taken <- serverSocket(port <- 20000L + Sys.getpid() %% 10000L)
+  withr::defer(close(taken))
+  expect_error(explore(main, .port = port, .open = FALSE), "must be free", class = "ensayo_error_argument")
+})
+
+test_that("a fault of one view is shown in it once, and ends nothing", {
+  skip_if_not_installed("shiny")
+  one <- simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = x + 1, own = x), nsim = 100, seed = 1)
+  other <- simulate(study() |> add_inputs(x = law_uniform(0, 1)) |> add_outputs(y = 2 * x), nsim = 100, seed = 1)
+  explored <- explored_results(rlang::quos(one, other))
+  shiny::testServer(function(input, output, session) explorer_server(explored, input, output, session), {
+    session$setInputs(result = "one", output = "own", given = "", show = "outline", measure = "rank", across = "x", upwards = "own", weigh = 0)
+    session$elapse(1000)
+    shown <- as.character(output$tables_comparison$html)
+    expect_length(gregexpr("class=\"fault\"", shown)[[1]], 1)
+    expect_match(shown, "own")
+    expect_match(output$tables_drivers$html, "Drivers")
+    expect_match(output$script_drivers, "drivers(one, \"rank\", own)", fixed = TRUE)
+    session$setInputs(output = "y")
+    session$elapse(1000)
+    expect_match(output$tables_comparison$html, "Differences")
+    session$setInputs(given = "x > 2")
+    session$elapse(1000)
+    expect_match(output$given_fault$html, "holds in none of 100 runs")
+    expect_match(output$about$html, "^<p class=\"note\">100 runs")
+  })
 })
 
 test_that("another host, another page or another token is refused", {

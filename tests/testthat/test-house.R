@@ -132,6 +132,9 @@ test_that("documents name files, calls and make targets that there are, and thei
     regmatches(text, gregexpr("(?<=`)[a-z_.]+(?=\\(\\)`)", text, perl = TRUE))[[1]]
   }))
   for (name in setdiff(calls, c("test_file"))) expect_true(exists(name, asNamespace("ensayo")), label = name)
+  # every picture is to be found from the README
+  readme <- paste(readLines(file.path(root, "README.md"), encoding = "UTF-8"), collapse = "\n")
+  for (picture in list.files(file.path(root, "docs", "screenshots"))) expect_match(readme, paste0("docs/screenshots/", picture), fixed = TRUE)
   # every figure is in the gallery
   gallery <- paste(readLines(file.path(root, "vignettes", "articles", "gallery.Rmd"), encoding = "UTF-8"), collapse = "\n")
   for (figure in grep("^plot_", getNamespaceExports("ensayo"), value = TRUE)) expect_match(gallery, paste0("\n", figure, "("), fixed = TRUE)

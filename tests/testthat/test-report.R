@@ -68,3 +68,8 @@ test_that("the page tells reserves, parts, pass rates by bands and what drives o
   expect_match(text, "given days &gt; 60", fixed = TRUE)
   expect_match(text, "P20", fixed = TRUE)
 })
+
+test_that("vectors are shortened, and what is stretched is not", {
+  expect_identical(shortened_vectors("<path d=\"M 1.23456 2.5 L 10.001234 0.999\"/>\n<use transform=\"matrix(0.001234,0,0,1)\"/>"),
+    "<path d=\"M 1.23 2.5 L 10.00 0.99\"/>\n<use transform=\"matrix(0.001234,0,0,1)\"/>")
+})
