@@ -87,5 +87,5 @@ explored_law <- function(text) {
 # A number as a target of an output: a day, as text, where it is one.
 explored_target <- function(x, result, output) {
   if (is.null(x) || !is.finite(x)) return(NULL)
-  if (output_kind_of(result, output) == "date") format(as_day(x)) else x
+  if (output_kind_of(result, output) == "date") format(as_day(x)) else as.double(x)  # the page sends 38 as a whole number
 }

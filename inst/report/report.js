@@ -257,6 +257,7 @@
     const typed = element("input", { type: output.kind === "date" ? "date" : "text", inputmode: "decimal", "aria-label": `Target for ${output.label}`, size: 12 });
     const told = element("p", { class: "told", "aria-live": "polite", "data-told": output.name });
     const pointed = element("span", { class: "pointed" });
+    const upTo = output.kind === "date" ? "on or before" : "at or below";
     // other results, each with a curve and a line of words that can be switched off
     const beside = element("ul", { class: "beside" });
     others.forEach((o, i) => {
@@ -271,7 +272,7 @@
     function tellBeside() {
       for (const o of others) {
         const below = runsBelow(o, target), range = o.plain ? interval(below, o.runs) : null;
-        o.line.textContent = `${o.label}${o.box.checked ? `: ${share(below / o.runs)} at or below${range ? ` (${share(range[0])} to ${share(range[1])})` : ""}` : ""}`;
+        o.line.textContent = `${o.label}${o.box.checked ? `: ${share(below / o.runs)} ${upTo}${range ? ` (${share(range[0])} to ${share(range[1])})` : ""}` : ""}`;
       }
     }
     let target = output.limits.length ? output.limits[0] : typeof output.base === "number" ? output.base : quantile(output, 0.5);
@@ -291,7 +292,7 @@
       const failed = data.runs - output.good;
       const range = (r) => r ? ` (${share(r[0])} to ${share(r[1])})` : "";
       const value = withUnit(given(x, output), output.unit);
-      told.replaceChildren(element("strong", {}, share(c.below)), ` of runs are ${output.kind === "date" ? "on or before" : "at or below"} ${value}${range(c.belowRange)}; `,
+      told.replaceChildren(element("strong", {}, share(c.below)), ` of runs are ${upTo} ${value}${range(c.belowRange)}; `,
         element("strong", {}, share(c.above)), ` are ${output.kind === "date" ? "later" : "above"}${range(c.aboveRange)}.`, failed ? ` ${share(failed / data.runs)} failed.` : "");
       told.dataset.below = c.below;
       told.dataset.above = c.above;

@@ -37,6 +37,8 @@ test_that("every view is what calls of R give, and its script can be run", {
   expect_identical(times, 1)
   expect_identical(names(once$results), c("result_1", "both_"))
   expect_identical(names(once$sources), "both_")
+  expect_match(explored_script(explored_calls("distribution", list(result = "main", output = "pressure", target = explored_target(38L, main, "pressure"))),
+    character()), "chance(main, pressure <= 38, pressure > 38)", fixed = TRUE, all = FALSE)
   # days are conditions, too
   late <- simulate(study() |> add_inputs(wait = law_uniform(0, 30)) |> add_outputs(finish = date("2027-03-01") + wait), nsim = 100, seed = 1)
   call <- explored_chance(list(result = "late", output = "finish"), explored_target(as.double(as.Date("2027-03-16")), late, "finish"))
