@@ -101,10 +101,6 @@ cpp_table_probabilities <- function(fineness, cells, at) {
     .Call(`_ensayo_cpp_table_probabilities`, fineness, cells, at)
 }
 
-cpp_table_cells <- function(fineness) {
-    .Call(`_ensayo_cpp_table_cells`, fineness)
-}
-
 cpp_table_halves <- function(coefficients) {
     .Call(`_ensayo_cpp_table_halves`, coefficients)
 }

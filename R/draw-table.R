@@ -1,7 +1,7 @@
 # How each law is inverted in the draw engine: by a formula of its own, by steps, or by a table where its quantile is
 # dear. What comes out is what `quantile()` gives, to the last bit for formulas and steps, and for tables within
-# `table_error` of the probability or four units in the last place of the value. A recipe is made anew for each
-# simulation and is no part of a law's value.
+# `table_error` of the probability or four units in the last place of the value. A recipe is no part of a law's value; the
+# session remembers dear ones.
 
 table_error <- 1e-10  # relative to the smaller tail's probability; a law that is itself a table may say another
 
@@ -11,7 +11,9 @@ inversion_recipe <- function(law, ready = ready_law(law)) {
   if (ready$discrete) return(step_recipe(law, ready))
   if (!is_dear(law)) return(NULL)
   make <- function() table_recipe(ready_to_invert(ready))
-  if (isTRUE(ready$record$kept)) remembered(c("recipe", key_of_law(law)), make) else make()
+  # what numbers alone say is the same at any time; a function given to a law may read something that changes
+  of_numbers <- all(vapply(parameters_of(law), function(x) is.numeric(x) && length(x) == 1, NA))
+  if (isTRUE(ready$record$kept) || of_numbers) remembered(c("recipe", key_of_law(law)), make) else make()
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.
@@ -32,12 +34,12 @@ step_recipe <- function(law, ready, most = 2^14) {
   list(kind = "steps", values = as.double(seq(ends[1], ends[2])), cumulative = cumulative[-1], below = cumulative[1])
 }
 
-# Cells that miss the error bound, or hold a kink, are halved, and halved again; those that hold one at last are left to
-# the quantile.
-table_recipe <- function(law, fineness = 2, finest = 7) {
+# Octaves of either tail below a half; farther out a law's own quantile serves, which takes long where the table is kept. Cells that
+# miss the error bound, or hold a kink, are halved, and halved again; those that hold one at last are left to the quantile.
+table_recipe <- function(law, octaves = if (isTRUE(law$record$kept)) 17 else 12, fineness = 2, finest = 7) {
   centre <- law$record$symmetric_about
   sides <- lapply(if (is.null(centre)) c(TRUE, FALSE) else TRUE, function(lower) {
-    cells <- seq_len(cpp_table_cells(fineness)) - 1
+    cells <- seq_len(octaves * 2^fineness) - 1
     list(lower = lower, coefficients = table_cells(law, fineness, cells, lower))
   })
   while (fineness < finest && any(vapply(sides, function(side) anyNA(side$coefficients), TRUE))) {

@@ -8,10 +8,14 @@ stencil_width <- 6
 # Lagrange's polynomials at `t`, through the places 0 to 5: a row for each t.
 stencil_weights <- function(t) {
   at <- seq_len(stencil_width) - 1
-  vapply(at, function(j) {
-    others <- setdiff(at, j)
-    Reduce(`*`, lapply(others, function(o) (t - o) / (j - o)), 1)
-  }, numeric(length(t)))
+  away <- outer(t, at, `-`)
+  before <- after <- matrix(1, length(t), stencil_width)  # products of the distances from the places before each, and after
+  for (j in at[-1]) {
+    before[, j + 1] <- before[, j] * away[, j]
+    after[, stencil_width - j] <- after[, stencil_width - j + 1] * away[, stencil_width - j + 1]
+  }
+  scale <- vapply(at, function(j) prod(j - setdiff(at, j)), 0)
+  before * after / rep(scale, each = length(t))
 }
 
 # The masses of a ready law on `n` places, from place 0 on and round to those just below it. `around`: all of the law goes round;
@@ -87,17 +91,20 @@ points_between <- function(from, to, rule) outer((rule$node + 1) / 2, to - from)
 probabilities_between <- function(law, from, to) {
   if (length(ask(law, "atoms")$values)) {
     below <- ask(law, "strict", to, TRUE, FALSE) - ask(law, "cumulative", from, TRUE, FALSE)
-    above <- ask(law, "cumulative", from, FALSE, FALSE) - ask(law, "strict", to, FALSE, FALSE)
+    between <- ask(law, "cumulative", from, FALSE, FALSE) - ask(law, "strict", to, FALSE, FALSE)
+    small <- ask(law, "cumulative", to, TRUE, FALSE) < 0.5
   } else {
-    at <- unique(c(from, to))
-    differences <- function(lower) {
-      p <- ask(law, "cumulative", at, lower, FALSE)
-      p[match(to, at)] - p[match(from, at)]
-    }
-    below <- differences(TRUE)
-    above <- -differences(FALSE)
+    at <- unique(c(from, to))  # neighbours share their ends
+    from <- match(from, at)
+    to <- match(to, at)
+    lower <- ask(law, "cumulative", at, TRUE, FALSE)
+    upper <- ask(law, "cumulative", at, FALSE, FALSE)
+    below <- lower[to] - lower[from]
+    between <- upper[from] - upper[to]
+    small <- lower[to] < 0.5
   }
-  pmax(ifelse(ask(law, "cumulative", to, TRUE, FALSE) < 0.5, below, above), 0)
+  between[small] <- below[small]
+  pmax(between, 0)
 }
 
 # Near these a density changes within a cell: ends of the law, and where it is infinite.

@@ -20,15 +20,22 @@ program_runs <- function(model, columns, runs, log, place, seen = function(done,
 # Folders of runs are made in the folder of a simulation, where one was given, else of R's session.
 runs_root <- function(model, place) {
   root <- place %||% model$here$folder %||% file.path(tempdir(), "ensayo-runs")
-  if (!dir.exists(root)) suppressWarnings(dir.create(root, recursive = TRUE))
-  if (!dir.exists(root)) {
-    stop_ensayo("file", sprintf("%s must be a folder that can be written: runs are made in it.", root), NULL,
-      "Give another with `folder`.", file = root)
-  }
-  normalizePath(root)
+  make_folder(root, root)
+  file.path(normalizePath(dirname(root)), basename(root))
 }
 
-# Another worker may just make a folder in it: it goes only while it is empty.
+# Makes a folder in `root`, or this itself, and says whether it had to. Another worker may take an empty root away just then, so that
+# a second try can help.
+make_folder <- function(folder, root) {
+  for (try in 1:20) {
+    if (suppressWarnings(dir.create(folder, recursive = TRUE))) return(TRUE)
+    if (dir.exists(folder)) return(FALSE)
+  }
+  stop_ensayo("file", sprintf("%s must be a folder that can be written: runs are made in it.", root), NULL,
+    "Give another with `folder`.", file = root)
+}
+
+# Another worker may just make a folder in it: it goes while it is empty alone.
 unlink_empty <- function(root) {
   if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) suppressWarnings(file.remove(root))
 }
@@ -36,12 +43,9 @@ unlink_empty <- function(root) {
 # A folder that is not there yet: a run may have been made before.
 run_folder <- function(root, model, run) {
   folder <- file.path(root, sprintf("%s-run-%s", gsub("[^[:alnum:]_-]", "-", model$name), format(run, scientific = FALSE)))
-  if (!suppressWarnings(dir.create(folder))) {
-    folder <- tempfile(paste0(basename(folder), "-"), root)
-    if (!suppressWarnings(dir.create(folder, recursive = TRUE))) {
-      stop_ensayo("file", sprintf("%s must be a folder that can be written.", root), NULL, file = root)
-    }
-  }
+  if (make_folder(folder, root)) return(folder)
+  folder <- tempfile(paste0(basename(folder), "-"), root)
+  make_folder(folder, root)
   folder
 }
 

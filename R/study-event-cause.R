@@ -2,13 +2,13 @@
 
 # It happens where its uniform number is above 1 less its probability; of exclusive events each has its share of what those before
 # it leave.
-happened_expr <- function(study, name, now) {
+happened_expr <- function(study, name, now, pairs) {
   if (!is.null(now$closed)) return(any(now$closed != 0))
   if (!is.null(now$rate)) {
     own <- call("!=", as.symbol(part_name(name, "impact", names(now$impacts)[1])), 0)
   } else {
     p <- if (is_law(now$probability)) as.symbol(part_name(name, "probability")) else now$probability
-    before <- exclusive_before(study, name)
+    before <- exclusive_before(study, name, pairs)
     open <- Filter(function(other) is.null(study$events[[other]]$closed), before)
     if (length(before)) {
       left <- 1 - sum(vapply(open, function(other) event_now(study$events[[other]])$probability, 0))
@@ -22,28 +22,33 @@ happened_expr <- function(study, name, now) {
 }
 
 # The events that exclude one, of those before it; any two of a set must exclude each other.
-exclusive_before <- function(study, name) {
-  set <- exclusive_set(study, name)
+exclusive_before <- function(study, name, pairs) {
+  set <- exclusive_set(study, name, pairs)
   set[seq_len(match(name, set) - 1)]
 }
 
-exclusive_set <- function(study, name) {
+exclusive_set <- function(study, name, pairs) {
+  if (!name %in% pairs$one) return(name)
   set <- name
-  while (length(new <- setdiff(unlist(lapply(set, excluded_by, study = study)), set))) set <- c(set, new)
+  while (length(new <- setdiff(pairs$other[pairs$one %in% set], set))) set <- c(set, new)
   intersect(names(study$events), set)
 }
 
-# Those that an event excludes, or that exclude it.
-excluded_by <- function(study, name) {
-  union(study$events[[name]]$excludes, names(Filter(function(event) name %in% event$excludes, study$events)))
+# Each event beside each that it excludes, or that excludes it.
+exclusive_pairs <- function(study) {
+  stated <- lapply(study$events, `[[`, "excludes")
+  one <- rep(names(stated), lengths(stated))
+  other <- unlist(stated, use.names = FALSE)
+  list(one = c(one, other), other = c(other, one))
 }
 
 check_exclusive <- function(study, call) {
-  for (name in names(study$events)) {
-    set <- exclusive_set(study, name)
-    if (length(set) < 2 || set[1] != name) next
+  pairs <- exclusive_pairs(study)
+  for (name in intersect(names(study$events), pairs$one)) {
+    set <- exclusive_set(study, name, pairs)
+    if (set[1] != name) next
     for (one in set) {
-      free <- setdiff(set, c(one, excluded_by(study, one)))
+      free <- setdiff(set, c(one, pairs$other[pairs$one == one]))
       if (length(free) == 0) next
       stop_ensayo("argument", sprintf("Any two of %s that exclude each other must do so.", count_of(length(set), "event")),
         sprintf("%s and %s do not.", quoted(one), quoted(free[1])), "Say so of each pair.", events = c(one, free[1]), call = call)

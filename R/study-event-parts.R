@@ -44,6 +44,7 @@ items_of <- function(event) unlist(lapply(c(event$impacts, event$response$impact
 
 check_event_names <- function(study, coming, call) {
   known <- names(study$events)
+  quantities <- c(quantity_names(study), names(study$tasks))
   for (name in known) {
     event <- study$events[[name]]
     place <- sprintf("Event %s", quoted(name))
@@ -55,10 +56,8 @@ check_event_names <- function(study, coming, call) {
       unknown <- setdiff(event[[key]], known)
       if (length(unknown)) stop_unknown_name(unknown[1], known, "an event of the study", call = call)
     }
-    items <- c(items_of(event), event$on)
-    unknown <- setdiff(items, c(quantity_names(study), names(study$tasks), coming))
-    if (length(unknown)) stop_unknown_name(unknown[1], c(quantity_names(study), names(study$tasks)),
-      "an input, output or task of the study", call = call)
+    unknown <- setdiff(c(items_of(event), event$on), c(quantities, coming))
+    if (length(unknown)) stop_unknown_name(unknown[1], quantities, "an input, output or task of the study", call = call)
   }
   check_exclusive(study, call)
   order_of(lapply(study$events, function(event) event$needs %||% character()), "Events", call)
@@ -140,8 +139,9 @@ names_or_members <- function(expr) {
 # Formulas, as calls of names.
 with_event_outputs <- function(study, coming, call) {
   old <- names(Filter(function(output) !is.null(output$event), study$outputs))
-  formulas <- c(do.call(c, c(list(list()), unname(Map(event_formulas, list(study), names(study$events), study$events)))),
-    event_sums(study), moved_formulas(study))
+  pairs <- exclusive_pairs(study)
+  own <- Map(function(name, event) event_formulas(study, name, event, pairs), names(study$events), study$events)
+  formulas <- c(do.call(c, c(list(list()), unname(own))), event_sums(study), moved_formulas(study))
   study$outputs[setdiff(old, names(formulas))] <- NULL
   taken <- intersect(setdiff(names(formulas), old), c(quantity_names(study), names(study$tables)))
   if (length(taken)) check_new_names(formulas[taken[1]], "event", taken, call)
@@ -178,7 +178,7 @@ event_sums <- function(study) {
 # Of a task the item is its days of work, before events.
 item_name <- function(study, of) if (of %in% names(study$tasks)) task_part(of, "duration") else of
 
-event_formulas <- function(study, name, event) {
+event_formulas <- function(study, name, event, pairs) {
   now <- event_now(event)
   happened <- as.symbol(part_name(name, "happened"))
   output <- function(expr, texts = list()) {
@@ -187,7 +187,7 @@ event_formulas <- function(study, name, event) {
     made
   }
   made <- list()
-  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now), list(label = sprintf("%s happened",
+  made[[part_name(name, "happened")]] <- output(happened_expr(study, name, now, pairs), list(label = sprintf("%s happened",
     event$label %||% name)))
   for (i in seq_along(now$impacts)) {
     impact <- now$impacts[[i]]

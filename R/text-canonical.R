@@ -3,14 +3,20 @@
 # Keys in alphabetical order, doubles in hexadecimal, language as text. Order matters in lists without keys alone, so
 # the order of quantities is written down on its own.
 canonical_text <- function(x, keys = new.env(parent = emptyenv())) {
-  if (is.null(x)) return("null")
-  if (is.language(x)) return(canonical_string(deparse1(x, width.cutoff = 500L)))
-  if (is.function(x)) return("function")  # its source stands beside it
-  if (is.data.frame(x)) x <- as.list(x)
-  if (is.list(x)) return(canonical_list(unclass(x), keys))
-  if (is.environment(x) || isS4(x)) return(canonical_string(class(x)[1]))
-  value <- if (is.double(x)) sprintf("%a", x) else if (is.character(x)) canonical_string(x) else format(x)
-  sprintf("%s(%s)", class(x)[1], paste(value, collapse = ","))
+  switch(typeof(x),
+    `NULL` = "null",
+    list = , pairlist = canonical_list(unclass(x), keys),
+    double = canonical_vector(x, sprintf("%a", x)),
+    character = canonical_vector(x, canonical_string(x)),
+    logical = canonical_vector(x, if (length(x) == 1) as.character(x) else format(x)),
+    integer = , complex = , raw = canonical_vector(x, format(x)),
+    symbol = , language = , expression = canonical_string(deparse1(x, width.cutoff = 500L)),
+    closure = , builtin = , special = "function",  # its source stands beside it
+    canonical_string(class(x)[1]))
+}
+
+canonical_vector <- function(x, texts) {
+  paste0(class(x)[1], "(", if (length(texts) == 1) texts else paste(texts, collapse = ","), ")")
 }
 
 canonical_list <- function(x, keys) {
@@ -30,7 +36,14 @@ canonical_keys <- function(names) {
   list(order = order, texts = canonical_string(names[order]), places = paste(match(names, names[order]), collapse = ","))
 }
 
-canonical_string <- function(x) encodeString(enc2utf8(x), quote = "\"", justify = "none")
+# encodeString() takes its time, and most names need none of it.
+canonical_string <- function(x) {
+  if (length(x) == 0) return(character())
+  quoted <- paste0("\"", x, "\"")
+  odd <- is.na(x) | grepl("[^] !#-[^-~]", x, perl = TRUE)
+  if (any(odd)) quoted[odd] <- encodeString(enc2utf8(x[odd]), quote = "\"", justify = "none")
+  quoted
+}
 
 text_hash <- function(text) {
   file <- tempfile("ensayo-canonical-")

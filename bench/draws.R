@@ -31,7 +31,7 @@ laws <- list(
   }),
   list("Poisson", law_poisson(20), function(u) stats::qpois(u, 20))
 )
-show_ratios("Laws, 1e4 draws, tables and their set-up included",
+show_ratios("Laws, 1e4 draws, with tables that the session has made before",
   do.call(rbind, lapply(laws, function(one) law(one[[1]], one[[2]], one[[3]], 1e4, 20))))
 show_ratios("Laws, 1e6 draws", do.call(rbind, lapply(laws, function(one) law(one[[1]], one[[2]], one[[3]], 1e6))))
 
@@ -42,7 +42,7 @@ dear <- function(one, n, times = 1) {
     function() for (k in seq_len(times)) engine$draw_from(one[[2]], u, 2),
     function() for (k in seq_len(times)) one[[3]](u))
 }
-show_ratios("Dear quantiles alone, set-up included",
+show_ratios("Dear quantiles alone, with tables made before",
   do.call(rbind, lapply(laws[4:7], function(one) rbind(dear(one, 1e4, 20), dear(one, 1e6)))))
 
 # Ten inputs, each pair with the same rank correlation, after Iman and Conover (1982).

@@ -315,16 +315,6 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_table_cells
-double cpp_table_cells(int fineness);
-RcppExport SEXP _ensayo_cpp_table_cells(SEXP finenessSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< int >::type fineness(finenessSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_table_cells(fineness));
-    return rcpp_result_gen;
-END_RCPP
-}
 // cpp_table_halves
 Rcpp::NumericMatrix cpp_table_halves(Rcpp::NumericMatrix coefficients);
 RcppExport SEXP _ensayo_cpp_table_halves(SEXP coefficientsSEXP) {
@@ -882,7 +872,6 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_check_uniforms", (DL_FUNC) &_ensayo_cpp_check_uniforms, 3},
     {"_ensayo_cpp_name_keys", (DL_FUNC) &_ensayo_cpp_name_keys, 1},
     {"_ensayo_cpp_table_probabilities", (DL_FUNC) &_ensayo_cpp_table_probabilities, 3},
-    {"_ensayo_cpp_table_cells", (DL_FUNC) &_ensayo_cpp_table_cells, 1},
     {"_ensayo_cpp_table_halves", (DL_FUNC) &_ensayo_cpp_table_halves, 1},
     {"_ensayo_cpp_table_coefficients", (DL_FUNC) &_ensayo_cpp_table_coefficients, 1},
     {"_ensayo_cpp_hardware_threads", (DL_FUNC) &_ensayo_cpp_hardware_threads, 0},

@@ -28,7 +28,8 @@ std::unique_ptr<Inversion> inversion_of(const Rcpp::List& recipe) {
                                                    static_cast<std::size_t>(values.size()), number("below"));
   }
   const Rcpp::NumericVector coefficients = recipe["coefficients"];
-  return std::make_unique<ensayo::TableInversion>(coefficients.begin(), static_cast<unsigned>(number("fineness")),
+  const auto side_cells = static_cast<std::size_t>(coefficients.size()) / ensayo::TableInversion::terms / 2;
+  return std::make_unique<ensayo::TableInversion>(coefficients.begin(), side_cells, static_cast<unsigned>(number("fineness")),
                                                   number("min"), number("max"));
 }
 

@@ -283,12 +283,6 @@ Rcpp::NumericMatrix cpp_table_probabilities(int fineness, Rcpp::NumericVector ce
   return out;
 }
 
-// How many cells one side has at a fineness.
-// [[Rcpp::export(rng = false)]]
-double cpp_table_cells(int fineness) {
-  return static_cast<double>(ensayo::TableInversion::cells(static_cast<unsigned>(fineness)) / 2);
-}
-
 // The coefficients at the next fineness.
 // [[Rcpp::export(rng = false)]]
 Rcpp::NumericMatrix cpp_table_halves(Rcpp::NumericMatrix coefficients) {

@@ -13,11 +13,15 @@ if [ -d "$library/ensayo" ] && [ -e build/installed ] && [ "$library/ensayo" -ot
   echo "The package in $library is up to date"
   exit 0
 fi
-if ! MAKEFLAGS="-j$(nproc 2>/dev/null || echo 1)" R CMD INSTALL --no-test-load --clean --library="$library" . > build/install.log 2>&1; then
+if ! MAKEFLAGS="-j$(nproc 2>/dev/null || echo 1)" R CMD INSTALL --no-test-load --library="$library" . > build/install.log 2>&1; then
+  rm -f src/*.o src/*.so src/core/*.o
   tail -n 30 build/install.log >&2
   echo "The package could not be installed: the whole log is build/install.log" >&2
   exit 1
 fi
+mkdir -p build/core
+mv src/core/*.o build/core/  # for the core's own tests
+rm -f src/*.o src/*.so
 touch build/installed
 command="$library/ensayo/exec/ensayo"
 chmod +x "$command"

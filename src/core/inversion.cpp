@@ -7,6 +7,7 @@
 #include <cstring>
 #include <limits>
 
+#include "exponential.h"
 #include "normal.h"
 #include "path.h"
 #include "stream.h"
@@ -29,7 +30,9 @@ void NormalInversion::apply(const double* u, std::size_t count, double* x, std::
 
 void LognormalInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
   normal_quantiles(u, count, x);
-  for (std::size_t j = 0; j < count; ++j) x[j] = min_ + median_ * std::exp(sdlog_ * x[j]);
+  for (std::size_t j = 0; j < count; ++j) x[j] *= sdlog_;
+  exponentials(x, count, x);
+  for (std::size_t j = 0; j < count; ++j) x[j] = min_ + median_ * x[j];
 }
 
 void TriangularInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
@@ -80,10 +83,9 @@ constexpr std::uint64_t top_exponent = 1021;  // the exponent bits of numbers fr
 
 // Values of a table, whose far cells stand in for what lies beyond them: `beyond` counts how far.
 template <class>
-ENSAYO_INLINE void look_up(const double* table, unsigned fineness, const double* u, std::size_t count, double* x,
+ENSAYO_INLINE void look_up(const double* table, std::uint64_t side_cells, unsigned fineness, const double* u, std::size_t count, double* x,
                            std::uint64_t* beyond) {
   constexpr unsigned terms = TableInversion::terms;
-  const std::uint64_t side_cells = TableInversion::cells(fineness) / 2;
   const std::uint64_t top = ((top_exponent + 1) << fineness) - 1;
   const unsigned rest_bits = 52 - fineness;
   const std::uint64_t rest_mask = (1ULL << rest_bits) - 1;
@@ -103,9 +105,9 @@ ENSAYO_INLINE void look_up(const double* table, unsigned fineness, const double*
 }
 
 ENSAYO_ON_EVERY_PATH(look_up_on_path, look_up,
-                     (const double* table, unsigned fineness, const double* u, std::size_t count, double* x,
+                     (const double* table, std::uint64_t side_cells, unsigned fineness, const double* u, std::size_t count, double* x,
                       std::uint64_t* beyond),
-                     (table, fineness, u, count, x, beyond))
+                     (table, side_cells, fineness, u, count, x, beyond))
 
 }  // namespace
 
@@ -114,7 +116,7 @@ void TableInversion::apply(const double* u, std::size_t count, double* x, std::v
   std::uint64_t beyond[piece_size];
   for (std::size_t at = 0; at < count; at += piece_size) {
     const std::size_t size = std::min(piece_size, count - at);
-    look_up_on_path(coefficients_, fineness_, u + at, size, values, beyond);
+    look_up_on_path(coefficients_, side_cells_, fineness_, u + at, size, values, beyond);
     for (std::size_t j = 0; j < size; ++j) {
       const bool missed = beyond[j] != 0 || std::isnan(values[j]);
       if (missed) open.push_back(at + j);

@@ -69,16 +69,15 @@ class StepInversion : public Inversion {
   std::vector<std::uint32_t> guide_;
 };
 
-// A dear quantile as polynomials of degree 7 on cells of p, the smaller tail's probability: `octaves` octaves below a
-// half on either side, each cut into 2^fineness cells, counted from a half down and found from the bits of p without a
+// A dear quantile as polynomials of degree 7 on cells of p, the smaller tail's probability: some octaves below a half, as
+// many on either side, each cut into 2^fineness cells, counted from a half down and found from the bits of p without a
 // search. Where p is smaller still, or a cell's first coefficient is not a number, places stay open.
 class TableInversion : public Inversion {
  public:
-  static constexpr unsigned octaves = 12, terms = 8;
-  static std::size_t cells(unsigned fineness) { return 2 * (std::size_t{octaves} << fineness); }
+  static constexpr unsigned terms = 8;
 
-  TableInversion(const double* coefficients, unsigned fineness, double min, double max)
-      : coefficients_(coefficients), fineness_(fineness), min_(min), max_(max) {}
+  TableInversion(const double* coefficients, std::size_t side_cells, unsigned fineness, double min, double max)
+      : coefficients_(coefficients), side_cells_(side_cells), fineness_(fineness), min_(min), max_(max) {}
   void apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>& open) const override;
 
   // What a table is made of: the probability at place `at`, from -1 to 1, of cell `cell` of one side, and the
@@ -92,6 +91,7 @@ class TableInversion : public Inversion {
 
  private:
   const double* coefficients_;  // of the lower side's cells from p = 1/2 down, then of the upper side's
+  std::size_t side_cells_;
   unsigned fineness_;
   double min_, max_;  // the support, which rounding must not leave
 };

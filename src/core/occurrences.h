@@ -22,6 +22,9 @@ struct Take {
 
   // Adds one occurrence of this size to what a run has; a run begins with 0.
   void add(double size, double& value) const;
+
+  // The same for `count` sizes, each of them of another run.
+  void add(const double* sizes, const std::uint32_t* runs, std::size_t count, double* values) const;
 };
 
 // A size whose quantile must come from elsewhere: the run, counted from the first of its column, and its uniform number.

@@ -7,6 +7,7 @@
 #include <cstring>
 #include <limits>
 
+#include "exponential.h"
 #include "path.h"
 
 namespace ensayo {
@@ -140,6 +141,11 @@ unsigned modulus_kernel(const Operands& o, std::size_t n) {
   unsigned seen = 0;
   for (std::size_t i = 0; i < n; ++i) o.out[i] = modulus_of(o.a[i * step_a], o.b[i * step_b], seen);
   return seen;
+}
+
+unsigned exponential_kernel(const Operands& o, std::size_t n) {
+  exponentials(o.a, n, o.out);
+  return 0;
 }
 
 // Of whole numbers quotients of doubles are exact enough to tell the next whole number below.
@@ -298,7 +304,7 @@ Kernel kernel_of(Operation operation) {
     case Operation::absolute: return OF_ONE(std::fabs(x));
     case Operation::sign: return OF_ONE(is_lost(x) ? x : (x > 0) - (x < 0));
     case Operation::square_root: return OF_ONE(std::sqrt(x));
-    case Operation::exponential: return OF_ONE(std::exp(x));
+    case Operation::exponential: return exponential_kernel;
     case Operation::exponential_less_one: return OF_ONE(std::expm1(x));
     case Operation::logarithm: return OF_ONE(logarithm_of(x));
     case Operation::logarithm_2: return OF_ONE(logarithm_2_of(x));

@@ -15,11 +15,12 @@ browser_options <- function(folder) {
 answered_bytes <- function(port, bytes, more = NULL) {
   connection <- socketConnection("127.0.0.1", port, open = "r+b", blocking = FALSE)
   on.exit(close(connection))
-  answer <- function(to) {
+  # to its end, or until there is nothing more for a second
+  answer <- function(to, end = NULL) {
     writeBin(to, connection)
     all <- raw()
     silent <- 0
-    while (silent < 10) {
+    while (silent < 10 && !(!is.null(end) && length(grepRaw(end, all, fixed = TRUE)))) {
       got <- tryCatch(readBin(connection, "raw", 65536), error = function(e) raw())
       all <- c(all, got)
       silent <- if (length(got)) 0 else silent + 1
@@ -27,6 +28,6 @@ answered_bytes <- function(port, bytes, more = NULL) {
     }
     all
   }
-  first <- answer(bytes)
+  first <- answer(bytes, charToRaw("\r\n\r\n"))
   if (is.null(more)) first else answer(more)
 }

@@ -18,25 +18,28 @@ named_in_files <- function(root) {
 }
 
 # Of two functions of one name one would be lost.
-names_given_twice <- function(root) {
-  names <- unlist(lapply(named_in_files(root), names))
+names_given_twice <- function(bodies) {
+  names <- unlist(lapply(bodies, names))
   unique(names[duplicated(names)])
 }
 
-# A row for each use of a function, or of a value, of one file by a function or value of another.
-calls_between_files <- function(root) {
-  bodies <- named_in_files(root)
+# A row for each use of a function, or of a value, of one file by a function or value of another; of those files alone to which
+# `looked_at(from, to)` holds.
+calls_between_files <- function(bodies, looked_at = function(from, to) rep(TRUE, length(to))) {
   name <- unlist(lapply(bodies, names), use.names = FALSE)
   file <- rep(names(bodies), lengths(bodies))
-  used <- lapply(unlist(bodies, recursive = FALSE, use.names = FALSE), function(body) {
-    # a value is read like a function without arguments
-    intersect(codetools::findGlobals(eval(call("function", NULL, body), new.env(parent = baseenv()))), name)
-  })
-  calls <- data.frame(from = rep(file, lengths(used)), by = rep(name, lengths(used)), calls = unlist(used))
+  elsewhere <- lapply(stats::setNames(nm = names(bodies)), function(own) name[file != own & looked_at(own, file)])
+  used <- Map(function(body, own) {
+    known <- intersect(all.names(body), elsewhere[[own]])
+    if (length(known) == 0) return(character())
+    # not where the name is one of its own; a value is read like a function without arguments
+    intersect(codetools::findGlobals(eval(call("function", NULL, body), new.env(parent = baseenv()))), known)
+  }, unlist(bodies, recursive = FALSE, use.names = FALSE), file)
+  calls <- data.frame(from = rep(file, lengths(used)), by = rep(name, lengths(used)), calls = as.character(unlist(used)))
   calls$to <- file[match(calls$calls, name)]
-  calls[calls$from != calls$to, ]
+  calls
 }
 
-later_calls <- function(calls, rooms) {
-  calls[!(match(room_of_file(calls$to), rooms) <= match(room_of_file(calls$from), rooms)) %in% TRUE, ]
+later_calls <- function(bodies, rooms) {
+  calls_between_files(bodies, function(from, to) !(match(room_of_file(to), rooms) <= match(room_of_file(from), rooms)) %in% TRUE)
 }

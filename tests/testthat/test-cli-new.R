@@ -101,7 +101,8 @@ small_workbook <- function(file, sheets) {
   part("xl/styles.xml", sprintf("<styleSheet xmlns=\"%s\"><cellXfs count=\"2\"><xf numFmtId=\"0\"/><xf numFmtId=\"10\"/></cellXfs></styleSheet>", main))
   part("_rels/.rels", sprintf("<Relationships xmlns=\"%s\"><Relationship Id=\"r\" Type=\"%s/officeDocument\" Target=\"xl/workbook.xml\"/></Relationships>", relations, office))
   part("[Content_Types].xml", "<Types xmlns=\"http://schemas.openxmlformats.org/package/2006/content-types\"/>")
-  zip::zip(file.path(getwd(), file), list.files(dir, all.files = TRUE, recursive = TRUE), root = dir)
+  to <- file.path(getwd(), file)  # zip() looks for it from `root` else
+  zip::zip(to, list.files(dir, all.files = TRUE, recursive = TRUE), root = dir)
 }
 
 test_that("a table of inputs may stand on a sheet of a workbook", {

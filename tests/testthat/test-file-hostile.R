@@ -66,5 +66,5 @@ test_that("nothing is made of the pairs of many names before the names are known
 
 test_that("files changed at random are read, or refused with one classed error, in time", {
   # `make test-long` reads 24,000 of them
-  expect_identical(mutation_faults(1:120), NULL)
+  expect_identical(mutation_faults(1:60), NULL)
 })

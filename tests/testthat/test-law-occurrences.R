@@ -15,7 +15,7 @@ distance_from <- function(x, law) {
 }
 
 test_that("what is taken of occurrences has the law that is said of it, and the parts fit together", {
-  n <- 2e4
+  n <- 1e4
   for (study in list(bursts(), bursts(law_negative_binomial(mean = 3, sd = 4), law_pert(0, 5, 30), deductible = 2, limit = 9),
     bursts(law_binomial(12, 0.4), law_weibull(0.8, 6)), bursts(law_poisson(2), law_discrete(c(0, 5, 9, 20))))) {
     draws <- as.data.frame(simulate(study, n, seed = 4, progress = NULL))

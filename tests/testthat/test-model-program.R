@@ -212,3 +212,19 @@ test_that("a real circuit simulator is coupled by its deck and its listing", {
   expect_identical(nrow(failures(res)), 0L)
   expect_equal(res$corner, 1 / (2 * pi * res$ohms * res$farads), tolerance = 1e-4)
 })
+
+test_that("workers that make and take away the same folder do not get into each other's way", {
+  skip_on_os("windows")
+  model <- list(name = "m", here = list(folder = file.path(withr::local_tempdir(), "runs", "failed")))
+  made <- parallel::mclapply(1:4, function(worker) {
+    vapply(1:300, function(run) {
+      root <- runs_root(model, NULL)
+      folder <- run_folder(root, model, 1000 * worker + run)
+      unlink(folder, recursive = TRUE)
+      unlink_empty(root)
+      basename(folder)
+    }, "")
+  }, mc.cores = 4)
+  expect_identical(as.character(unlist(Filter(function(one) inherits(one, "try-error"), made))), character())
+  expect_identical(made, lapply(1:4, function(worker) sprintf("m-run-%d", 1000 * worker + 1:300)))
+})

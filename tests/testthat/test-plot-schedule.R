@@ -27,7 +27,7 @@ test_that("figures show the tables' figures", {
 
 test_that("the command line and the report tell of a schedule what the tables say", {
   dir <- withr::local_tempdir()
-  res <- works()
+  res <- works(300)
   write_result(res, file.path(dir, "r"))
   said <- call_cli("schedule", file.path(dir, "r"))
   expect_identical(said$code, 0L)
