@@ -85,7 +85,7 @@ review_independent <- function(study, tree, ranged, r = 0.2) {
     "cancel. With a correlation of %s between them P%s would be about %s %s."),
     count_of(length(ranged), "uncertain item"), format_given(r), format_given(planning),
     with_unit(format_number(abs(at) * (together - alone), 2), tree$currency), if (at >= 0) "higher" else "lower"),
-    "Say which hang together: `add_costs(.together = list(group = 0.5))`, or `add_correlation()`.")
+    "Say which hang together: groups of the tree by `together`, single items by a correlation.")
 }
 
 # The spread of an item, of independent figures; NA of an allowance.

@@ -55,7 +55,7 @@ review_fixed_dates <- function(study) {
   if (length(after) == 0) return(NULL)
   finding("hint", and_list(utils::head(after, 4)), sprintf("%s a fixed date, which hides how late the tasks before %s are.",
     if (length(after) == 1) "It has" else "Each has", if (length(after) == 1) "it" else "them"),
-    "Is the date a fact, or a plan? `schedule_table()` says in how many runs it holds the task back.")
+    "Is the date a fact, or a plan? The table of the schedule says in how many runs it holds the task back.")
 }
 
 # What its links do not allow: a task that was started before what it waits for was finished, or that is to start on a day on which what

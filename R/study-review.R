@@ -143,7 +143,7 @@ review_counts <- function(study) {
     size <- hit[2]
     finding("warning", name, sprintf("It multiplies the count `%s` by one draw of `%s`.", count, size),
       paste0("If each occurrence has a size of its own, the sum spreads less than this product: take the law of the sum, ",
-        "`law_compound()`, or draw each by itself, `occurrences()`, in place of both."))
+        "`compound`, or draw each by itself, `occurrences`, in place of both."))
   }))
 }
 
@@ -198,7 +198,7 @@ review_correlations <- function(study) {
     about <- paste(utils::head(conflicting_inputs(scores, set), 6), collapse = ", ")
     if (smallest < -1e-8) return(finding("error", about,
       sprintf("No joint law has these correlations: the smallest eigenvalue is %s.", format(smallest, digits = 3)),
-      "Weaken the strongest, or `add_correlation(..., repair = TRUE)`."))
+      "Weaken the strongest, or have them repaired: `repair = TRUE`."))
     exact <- any(abs(scores[upper.tri(scores)]) > 1 - 1e-9)
     if (smallest < 0.01 && !exact) finding("hint", about,
       sprintf("Their correlations are near the edge of the possible: the smallest eigenvalue is %s.",

@@ -221,7 +221,7 @@ test_that("the command line names no calls of R", {
   dir <- withr::local_tempdir()
   file <- file.path(dir, "many.yml")
   writeLines(c("study: Many", "inputs:", sprintf("  i%d: {law: normal, mean: 1, sd: 1}", 1:70), "outputs:",
-    sprintf("  o%d: i%d * i%d", 1:8, 1:8, 31:38), "run: {runs: 50, seed: 1}"), file)
+    sprintf("  o%d: i%d * i%d", 1:9, 1:9, 31:39), "run: {runs: 50, seed: 1}"), file)
   for (call in list(c("check", file), c("run", file, "--out", file.path(dir, "r")), c("show", file.path(dir, "r")),
     c("drivers", file.path(dir, "r"), "--outputs", "o1,o2"))) {
     said <- do.call(call_cli, as.list(call))

@@ -139,3 +139,9 @@ test_that("documents name files, calls and make targets that there are, and thei
   gallery <- paste(readLines(file.path(root, "vignettes", "articles", "gallery.Rmd"), encoding = "UTF-8"), collapse = "\n")
   for (figure in grep("^plot_", getNamespaceExports("ensayo"), value = TRUE)) expect_match(gallery, paste0("\n", figure, "("), fixed = TRUE)
 })
+
+test_that("the review's advice serves a study file as well: it names no calls of R", {
+  files <- list.files(file.path(source_folder(), "R"), "^study-review.*[.]R$", full.names = TRUE)
+  expect_gt(length(files), 2)
+  for (lines in code_of(files)) expect_identical(grep("`[a-z_.]+\\(", lines, value = TRUE), character())
+})
