@@ -3,6 +3,7 @@
 .PHONY: help setup setup-test setup-check setup-site install demo test test-long test-core sanitize battery check bench ratio document site screenshots clean
 
 core-build = $${CXX:-g++} -std=c++17 -Wall -Wextra -pedantic -pthread
+core-tests = $(filter-out tests/core/battery.cpp,$(wildcard tests/core/*.cpp))
 core-objects = $(patsubst src/core/%.cpp,build/core/%.o,$(wildcard src/core/*.cpp))
 
 build/core/%.o: src/core/%.cpp $(wildcard src/core/*.h)
@@ -35,16 +36,16 @@ test: setup-test ## install, then run all tests; the last line counts them
 	@Rscript tools/test.R
 
 test-core: $(core-objects) ## the C++ core's own tests alone, without R
-	@$(core-build) -O2 tests/core/run.cpp tests/core/models.cpp tests/core/order.cpp tests/core/sheets.cpp $(core-objects) -o build/core-tests
+	@$(core-build) -O2 $(core-tests) $(core-objects) -o build/core-tests
 	@$(core-build) -O2 tests/core/battery.cpp $(core-objects) -o build/battery
 	@build/core-tests
 	@build/battery 1e7
 
 sanitize: ## the core's tests under address, undefined-behaviour and thread sanitizers
 	@mkdir -p build
-	@$(core-build) -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all tests/core/run.cpp tests/core/models.cpp tests/core/order.cpp tests/core/sheets.cpp src/core/*.cpp -o build/core-sanitized
+	@$(core-build) -O1 -g -fsanitize=address,undefined -fno-sanitize-recover=all $(core-tests) src/core/*.cpp -o build/core-sanitized
 	@build/core-sanitized
-	@$(core-build) -O1 -g -fsanitize=thread tests/core/run.cpp tests/core/models.cpp tests/core/order.cpp tests/core/sheets.cpp src/core/*.cpp -o build/core-threads
+	@$(core-build) -O1 -g -fsanitize=thread $(core-tests) src/core/*.cpp -o build/core-threads
 	@build/core-threads
 
 battery: $(core-objects) ## the uniform numbers' statistical tests on 300 million words and more; writes bench/battery.txt

@@ -14,7 +14,6 @@
 #include "../../src/core/correlation.h"
 #include "../../src/core/correlations.h"
 #include "../../src/core/design.h"
-#include "../../src/core/exponential.h"
 #include "../../src/core/inversion.h"
 #include "../../src/core/latin.h"
 #include "../../src/core/moments.h"
@@ -246,24 +245,6 @@ static void every_path_gives_the_same_bits() {
   }
 }
 
-// A million over the whole range, and where it ends; on every path.
-static void exponentials_are_the_librarys() {
-  const double infinite = std::numeric_limits<double>::infinity();
-  std::vector<double> x = {0, -0.0, 1e-300, -1e-17, 511.99, 512, -512, 709.78, 709.79, 710, -708.4, -745.1, -746, infinite, -infinite};
-  const Stream stream(8, "x", Purpose::draw);
-  for (std::uint64_t j = 0; j < 1000000; ++j) x.push_back((2 * open_unit(stream.word(j)) - 1) * (j % 2 == 0 ? 511 : 4));
-  std::vector<double> truth(x.size()), found(x.size());
-  for (std::size_t j = 0; j < x.size(); ++j) truth[j] = std::exp(x[j]);
-  for (Path path : {Path::plain, Path::avx2, Path::avx512}) {
-    choose_path(path);
-    exponentials(x.data(), x.size(), found.data());
-    check(found == truth, "exponentials have the bits of std::exp");
-    std::vector<double> few = {-3, std::numeric_limits<double>::quiet_NaN(), 2};
-    exponentials(few.data(), few.size(), few.data());
-    check(few[0] == std::exp(-3.0) && std::isnan(few[1]) && few[2] == std::exp(2.0), "in place, and of what is no number");
-  }
-}
-
 // Against quantiles published to 16 digits by Wichura (1988), and the complementary error function.
 static void normal_quantiles_are_right() {
   const double p[] = {0.25, 0.001, 1e-20, 0.5, 0.975, 1e-300};
@@ -375,11 +356,11 @@ static void work_is_shared_out_and_can_be_ended() {
 int main() {
   check_models();
   check_order();
+  check_draws();
   check_sheets();
   work_is_shared_out_and_can_be_ended();
   bands_are_summed_and_compared();
   every_path_gives_the_same_bits();
-  exponentials_are_the_librarys();
   normal_quantiles_are_right();
   tables_and_steps_invert();
   threefry_known_answers();
