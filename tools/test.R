@@ -6,8 +6,8 @@ library(testthat)
 library(ensayo)
 # Files side by side, the longest first; the core's own tests are one of them.
 files <- list.files("tests/testthat", "^test-.*[.]R$")
-slow <- intersect(paste0("test-", c("cli", "driver", "law", "law-fit", "file-hostile", "driver-index", "house",
-  "plot", "law-composition", "report", "reading-error", "law-parameters"), ".R"), files)
+slow <- intersect(paste0("test-", c("cli", "report-sheet", "driver", "law-fit", "cli-new", "reading-surrogate",
+  "law", "cli-surrogate", "plot", "plot-schedule", "report-live", "study-program-record", "simulate-worker"), ".R"), files)
 core_tests <- function() {
   said <- suppressWarnings(system2("make", c("--no-print-directory", "test-core"), stdout = TRUE, stderr = TRUE))
   cat(said, sep = "\n")
