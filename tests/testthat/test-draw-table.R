@@ -44,7 +44,7 @@ test_that("formulas and steps give the quantile to the last bit", {
   for (law in laws) expect_identical(draw_from(law, u), quantile(law, u), info = format(law))
 })
 
-test_that("a table is made anew and leaves no trace in a law", {
+test_that("a table leaves no trace in a law, and is remembered where numbers alone describe it", {
   law <- law_pert(28, 34, 48)
   before <- serialize(law, NULL)
   draw_from(law, 0.3)
@@ -52,6 +52,15 @@ test_that("a table is made anew and leaves no trace in a law", {
   recipe <- inversion_recipe(law)
   expect_identical(recipe$kind, "table")
   expect_lt(mean(is.na(recipe$coefficients)), 0.001)
+  expect_identical(inversion_recipe(law_pert(28, 34, 48)), recipe)
+  expect_false(identical(inversion_recipe(law_pert(28, 34, 49)), recipe))
+  # a function may read what changes meanwhile
+  power <- new.env()
+  power$k <- 2
+  own <- law_custom(cumulative = function(x) x^power$k, density = function(x) power$k * x^(power$k - 1), min = 0, max = 1)
+  expect_equal(draw_from(own, 0.3), sqrt(0.3), tolerance = 1e-9)
+  power$k <- 3
+  expect_equal(draw_from(own, 0.3), 0.3^(1 / 3), tolerance = 1e-9)
   # a kink is left to the quantile, in a small cell
   kinked <- inversion_recipe(law_mixture(list(law_uniform(0, 1), law_uniform(2, 3))))
   expect_gt(sum(is.na(kinked$coefficients[1, ])), 0)
