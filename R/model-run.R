@@ -35,7 +35,7 @@ make_folder <- function(folder, root) {
     "Give another with `folder`.", file = root)
 }
 
-# Another worker may just make a folder in it: it goes while it is empty alone.
+# Another worker may just make a folder in it: it goes only while it is empty.
 unlink_empty <- function(root) {
   if (length(list.files(root, all.files = TRUE, no.. = TRUE)) == 0) suppressWarnings(file.remove(root))
 }

@@ -40,7 +40,7 @@ canonical_keys <- function(names) {
 canonical_string <- function(x) {
   if (length(x) == 0) return(character())
   quoted <- paste0("\"", x, "\"")
-  odd <- is.na(x) | grepl("[^] !#-[^-~]", x, perl = TRUE)
+  odd <- is.na(x) | grepl("[^] !#-[^-~]", x, perl = TRUE, useBytes = TRUE)
   if (any(odd)) quoted[odd] <- encodeString(enc2utf8(x[odd]), quote = "\"", justify = "none")
   quoted
 }
