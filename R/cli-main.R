@@ -62,7 +62,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     return(exit_codes[["done"]])
   }
   if (args[1] == "--version") {
-    writeLines(paste("ensayo", utils::packageVersion("ensayo")))
+    writeLines(paste("ensayo", getNamespaceVersion("ensayo")[["version"]]))
     return(exit_codes[["done"]])
   }
   tryCatch(

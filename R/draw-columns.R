@@ -58,11 +58,10 @@ draw_input <- function(law, address, plan, first, count, recipes = NULL) {
   inside_support(law, drawn, ready)
 }
 
-# Inputs of the same law share its recipe, which `recipes` holds by the law's text while they are drawn.
+# Inputs of the same law share its recipe, which `recipes` holds while they are drawn, where the session remembers none.
 known_recipe <- function(law, ready, recipes) {
-  if (is.null(recipes) || !is_dear(law) || isTRUE(ready$record$kept)) return(inversion_recipe(law, ready))
-  key <- law_text(law)
-  if (nchar(key, "bytes") > 5000) return(inversion_recipe(law, ready))  # an environment takes no longer names
+  if (is.null(recipes) || !is_dear(law) || is_remembered(law, ready)) return(inversion_recipe(law, ready))
+  key <- key_of_law(law)
   if (is.null(recipes[[key]])) assign(key, inversion_recipe(law, ready), envir = recipes)
   recipes[[key]]
 }

@@ -11,9 +11,12 @@ inversion_recipe <- function(law, ready = ready_law(law)) {
   if (ready$discrete) return(step_recipe(law, ready))
   if (!is_dear(law)) return(NULL)
   make <- function() table_recipe(ready_to_invert(ready))
-  # what numbers alone say is the same at any time; a function given to a law may read something that changes
-  of_numbers <- all(vapply(parameters_of(law), function(x) is.numeric(x) && length(x) == 1, NA))
-  if (isTRUE(ready$record$kept) || of_numbers) remembered(c("recipe", key_of_law(law)), make) else make()
+  if (is_remembered(law, ready)) remembered(c("recipe", key_of_law(law)), make) else make()
+}
+
+# What numbers alone say is the same at any time; a function given to a law may read something that changes.
+is_remembered <- function(law, ready) {
+  isTRUE(ready$record$kept) || all(vapply(parameters_of(law), function(x) is.numeric(x) && length(x) == 1, NA))
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.

@@ -8,19 +8,11 @@ bands_to_use <- function(options, n, most = 20) options$bands %||% min(most, max
 
 # One-way analysis of variance over bands: the correlation ratio less what an idle input has, and the F test.
 band_variance <- function(band, y) {
-  count <- max(band)
-  origin <- mean(y)
-  sums <- cpp_band_sums(band, y, count, origin)
-  n <- length(y)
-  total <- sum(sums$squares) - sum(sums$sum)^2 / n
-  between <- sum(sums$sum^2 / sums$count) - sum(sums$sum)^2 / n
-  within <- (total - between) / (n - count)
-  # all the same, or each band one value: nothing left to test against
-  if (!(total > 0)) return(list(index = 0, p_value = 1))
-  if (!(within > 1e-15 * total)) return(list(index = between / total, p_value = 0))
-  list(index = (between - (count - 1) * within) / total,
-    p_value = stats::pf(between / (count - 1) / within, count - 1, n - count, lower.tail = FALSE))
+  read <- cpp_band_variances(list(band), as.double(y))
+  list(index = read$index, p_value = band_p_value(read$f, read$count, length(y)))
 }
+
+band_p_value <- function(f, count, n) stats::pf(f, count - 1, n - count, lower.tail = FALSE)
 
 first_order_figures <- function(problem, options) {
   if (problem$n < fewest_for_bands) return(no_figures(length(problem$x), "few_for_bands"))
@@ -200,18 +192,17 @@ dummy_distances <- function(all_bands, y, repeats = 199) {
 # not; of a yes or no the spread follows from the mean). Over the first runs, which are enough to see it.
 shape_findings <- function(problem, table) {
   n <- min(problem$n, shape_runs)
-  findings <- no_findings(length(problem$x))
   y <- problem$y[seq_len(n)]
-  if (min(y) == max(y)) return(findings)
+  if (min(y) == max(y)) return(no_findings(length(problem$x)))
   two_values <- all(y == min(y) | y == max(y))
   y <- mid_ranks(list(y))[[1]]
   shapes <- problem$shapes %||% shape_columns(problem$x)
-  squares <- correlations_between(shapes$ranks, list(y), FALSE)[, 1]^2
-  for (j in which(problem$enters & is.finite(table$value) & is.finite(squares))) {
-    band <- shapes$bands[[j]]
-    if (max(band) >= 3) findings[[j]] <- shape_finding(band, y, squares[j], two_values)
-  }
-  findings
+  seen <- cpp_shapes(shapes$ranks, shapes$bands, y, threads_to_use())
+  told <- problem$enters & is.finite(table$value) & is.finite(seen$square) & seen$count >= 3
+  curved <- told & band_p_value(seen$f, seen$count, n) < 1e-4 & seen$index > pmax(2 * seen$square, seen$square + 0.05)
+  interacts <- told & !two_values & band_p_value(seen$spread_f, seen$count, n) < 1e-4 & seen$spread_index > 0.05 &
+    seen$spread_index > seen$index
+  findings_or(findings_where(curved, "curved", seen$index), findings_where(interacts, "interacts"))
 }
 
 shape_runs <- 5000
@@ -219,22 +210,6 @@ shape_runs <- 5000
 # The first runs' bands and ranks of each column; the same for every output without failed runs.
 shape_columns <- function(columns) {
   first <- lapply(columns, function(column) column[seq_len(min(length(column), shape_runs))])
-  list(bands = lapply(first, function(column) bands_of(column, max(5, min(20, length(column) %/% 50)))),
-    ranks = mid_ranks(first))
-}
-
-shape_finding <- function(band, y, square, two_values) {
-  curve <- band_variance(band, y)
-  if (curve$p_value < 1e-4 && curve$index > max(2 * square, square + 0.05)) {
-    return(list(curved = curve$index))
-  }
-  if (two_values) return(list())
-  means <- cpp_band_sums(band, y, max(band), 0)
-  left <- (y - (means$sum / means$count)[band])^2
-  if (mean(left) < 1e-9 * stats::var(y)) return(list())  # rounding, not spread
-  spread <- band_variance(band, left)
-  if (spread$p_value < 1e-4 && spread$index > 0.05 && spread$index > curve$index) {
-    return(list(interacts = NA))
-  }
-  list()
+  ranks <- mid_ranks(first)
+  list(bands = lapply(ranks, function(ranks) cpp_rank_bands(ranks, max(5, min(20, length(ranks) %/% 50)))), ranks = ranks)
 }

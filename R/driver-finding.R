@@ -31,17 +31,24 @@ no_findings <- function(k) rep(list(list()), k)
 
 # One finding where it holds; `fields` has one for all, or one for each.
 findings_where <- function(where, code, fields = NA) {
-  Map(function(holds, field) if (isTRUE(holds)) stats::setNames(list(field), code) else list(), unname(where),
-    unname(fields))
+  found <- no_findings(length(where))
+  at <- which(where)
+  found[at] <- lapply(rep_len(fields, length(where))[at], function(field) stats::setNames(list(field), code))
+  found
 }
 
-join_findings <- function(a, b) unname(Map(c, a, b))
+join_findings <- function(a, b) {
+  more <- lengths(b) > 0
+  a[more] <- Map(c, a[more], b[more])
+  unname(a)
+}
 
 # The first column where it says anything, else the second.
 findings_or <- function(a, b) Map(function(a, b) if (length(a)) a else b, a, b)
 
 remarks_of <- function(findings) {
   vapply(findings, function(found) {
+    if (length(found) == 0) return("")
     paste(unlist(Map(function(code, field) finding_words[[code]](field), names(found), found)), collapse = "; ")
   }, "")
 }

@@ -116,10 +116,6 @@ condition_effect <- function(result, quosure) {
 }
 
 driver_table <- function(result, effects, measure, by = "input", through = character(), options = driver_options) {
-  empty <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
-    low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(),
-    beyond_noise = logical(), r_squared = numeric(),
-    findings = character(), remark = character())
   draws <- numeric_columns(result, draw_names(result))
   ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
   at_once <- correlations_at_once(effects, draws, measure, through)
@@ -138,8 +134,12 @@ driver_table <- function(result, effects, measure, by = "input", through = chara
     }
     finish_drivers(name, problem, measure, by, options)
   })
-  new_table(stacked(c(list(empty), parts)))
+  new_table(stacked(c(list(no_drivers), parts)))
 }
+
+no_drivers <- data.frame(output = character(), input = character(), measure = character(), value = numeric(),
+  low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(), beyond_noise = logical(),
+  r_squared = numeric(), findings = character(), remark = character())
 
 # Correlations of all inputs with all outputs in one go, where no run failed; of other outputs one by one.
 correlations_at_once <- function(effects, draws, measure, through) {
@@ -215,7 +215,8 @@ finish_drivers <- function(output, problem, measure, by, options) {
   }
   if (by == "group") table <- grouped_drivers(table, problem, measure)
   entering <- if (by == "group") rep(TRUE, nrow(table)) else enters
-  table <- table[order(!entering, is.na(table$value), -abs(table$value)), ]
+  order <- order(!entering, is.na(table$value), -abs(table$value))
+  table <- as_frame(lapply(unclass(table), `[`, order))
   table$rank <- seq_len(nrow(table))
   table
 }

@@ -49,7 +49,11 @@ law_family_names <- c(
 is_law <- function(x) inherits(x, "ensayo_law")
 
 # Looked up by name, so that no file needs to be read before another.
-family_record <- function(family) get(paste0("family_", family), envir = topenv(), mode = "list")
+family_record <- function(family) {
+  records_met[[family]] %||% (records_met[[family]] <- get(paste0("family_", family), envir = topenv(), mode = "list"))
+}
+
+records_met <- new.env(parent = emptyenv())
 
 family_name <- function(law) .subset2(law, "family")
 

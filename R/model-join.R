@@ -2,17 +2,19 @@
 
 # `count` values of a column after the first `first`; a single value is every run's.
 part_of <- function(column, first, count) {
-  if (length(column) == 1) column
+  if (length(column) == 1 || first == 0 && count == column_length(column)) column
   else if (is.double(column) && !is.matrix(column) && !is.object(column)) cpp_part(column, first, count)
   else column[first + seq_len(count)]
 }
 
 # Evaluations of neighbouring runs as one.
 join_runs <- function(parts) {
-  values <- joined_columns(lapply(parts, function(part) part$values))
-  failures <- do.call(rbind, lapply(parts, function(part) part$failures))
-  list(values = values, failures = failures[order(failures$run), , drop = FALSE],
+  joined <- if (length(parts) == 1) parts[[1]] else list(
+    values = joined_columns(lapply(parts, function(part) part$values)),
+    failures = do.call(rbind, lapply(parts, function(part) part$failures)),
     warnings = unique(do.call(rbind, lapply(parts, function(part) part$warnings))))
+  if (nrow(joined$failures)) joined$failures <- joined$failures[order(joined$failures$run), , drop = FALSE]
+  joined
 }
 
 # Parts with the places of their first runs, put together; how many runs they hold, and what is missing between them: where

@@ -59,13 +59,7 @@ condition_met <- function(result, quosures, call = rlang::caller_env()) {
 
 # The runs' bands of one input: equal in probability by their ranks, each distinct value in one band.
 bands_of <- function(column, bands) {
-  values <- if (is.character(column)) factor(column) else column
-  distinct <- length(unique(utils::head(values, 10000)))
-  if (is.factor(values)) return(as.integer(values))
-  if (distinct <= bands && length(unique(values)) <= bands) return(match(values, sort(unique(values))))
-  bands <- max(2, min(bands, length(column) %/% 20))
-  rank <- mid_ranks(list(as.double(values)))[[1]]
-  compact(as.integer(ceiling(rank / length(column) * bands - 1e-9)))
+  if (is.character(column)) as.integer(factor(column)) else cpp_rank_bands(mid_ranks(list(column))[[1]], bands)
 }
 
 # Bands numbered from 1 on without gaps.

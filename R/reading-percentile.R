@@ -198,7 +198,7 @@ percentile_of <- function(values, value) {
 # The same in a study's sense: the percentile whose value it is.
 percentile_in_sense <- function(values, value, sense) not_exceeded(percentile_of(values, value), sense)
 
-percentile_names <- function(percentiles) paste0("P", vapply(percentiles, format, "", digits = 6))
+percentile_names <- function(percentiles) sprintf("P%.6g", percentiles)
 
 check_type <- function(type, call = rlang::caller_env()) {
   if (!is.null(type)) check_count(type, "type", at_most = 9, call = call)

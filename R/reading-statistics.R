@@ -96,7 +96,7 @@ base_met <- function(values, base, sense) {
 
 mode_of <- function(values, kind, sd, spread, moments) {
   if (moments$min == moments$max || length(values) == 1) return(moments$min)
-  if (kind == "number") return(density_mode(values, sd, spread))
+  if (kind == "number") return(density_mode(values, sd, spread, moments))
   if (kind == "date") values <- floor(values)
   if (moments$max - moments$min > 1e6) {
     runs <- rle(sort(values))
@@ -107,29 +107,18 @@ mode_of <- function(values, kind, sd, spread, moments) {
 
 # The top of a Gaussian kernel density over the middle 98 % or so of a long-tailed output: counts on a fine grid,
 # smoothed.
-density_mode <- function(values, sd, spread, cells = 2048) {
+density_mode <- function(values, sd, spread, moments, cells = 2048) {
   iqr <- spread[3] - spread[2]
   bandwidth <- 0.9 * min(sd, if (iqr > 0) iqr / 1.34 else Inf) * length(values)^-0.2
   ends <- c(spread[1], spread[4]) + c(-2, 2) * max(spread[4] - spread[1], 4 * bandwidth)
   # twice the range of 80 % to either side may reach past the runs
-  ends <- c(max(ends[1], min(values)), min(ends[2], max(values)))
+  ends <- c(max(ends[1], moments$min), min(ends[2], moments$max))
   width <- diff(ends) / cells
   if (!is.finite(bandwidth / width)) return(NA_real_)  # values that doubles hardly tell apart
-  counts <- cpp_cell_counts(values, ends[1], width, cells)
   reach <- min(cells - 1, ceiling(4 * bandwidth / width))
-  kernel <- stats::dnorm(seq(-reach, reach) * width, sd = bandwidth)
-  # what would be smoothed beyond an end that no run lies beyond is turned back
-  mirror <- function(side) if (side) rev(counts[seq_len(reach)]) else rev(utils::tail(counts, reach))
-  padded <- c(if (ends[1] <= min(values)) mirror(TRUE) else numeric(reach), counts,
-    if (ends[2] >= max(values)) mirror(FALSE) else numeric(reach))
-  ends[1] + (which.max(smoothed(padded, kernel)[2 * reach + seq_len(cells)]) - 0.5) * width
-}
-
-# Their convolution, over a length that is quick to transform.
-smoothed <- function(counts, kernel) {
-  n <- stats::nextn(length(counts) + length(kernel) - 1)
-  transformed <- function(x) stats::fft(c(x, numeric(n - length(x))))
-  Re(stats::fft(transformed(counts) * transformed(kernel), inverse = TRUE))
+  top <- cpp_smoothed_top(cpp_cell_counts(values, ends[1], width, cells), stats::dnorm(0:reach * width, sd = bandwidth),
+    ends[1] <= moments$min, ends[2] >= moments$max)
+  ends[1] + (top - 0.5) * width
 }
 
 #' @rdname percentiles

@@ -99,7 +99,8 @@ most_frequent <- function(x) names(sort(-table(x)))[1]
 check_memory <- function(study, runs, there = memory_there(), call = rlang::caller_env()) {
   steps <- vapply(study$outputs, function(output) max(1, length(output$steps)), 0)
   needed <- 12 * runs * (length(varying_names(study)) + sum(steps))
-  if (needed <= there) return(invisible())
+  # to ask what is there takes longer than some simulations
+  if (missing(there) && needed < 1e8 || needed <= there) return(invisible())
   gigabytes <- function(bytes) paste(format_number(bytes / 1e9, 2), "GB")
   stop_ensayo("argument", "The runs must fit into memory.", sprintf("%s take about %s; there are %s.",
     count_of(runs, "run"), gigabytes(needed), gigabytes(there)),
@@ -139,7 +140,7 @@ evaluate_draws <- function(study, draws, plan, first, count, progress, place = N
   } else {
     evaluator <- study_evaluator(study, setting, models)
     on.exit(end_evaluator(evaluator))
-    evaluate_in_chunks(evaluator, columns, first, count, progress, chunk_sizes(study), setting, journal)
+    evaluate_in_chunks(evaluator, columns, first, count, progress, chunk_sizes(study, setting), setting, journal)
   }
   if (isTRUE(runs$stopped)) return(runs)
   for (model in models) {
@@ -158,11 +159,18 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
 }
 
 # How many runs are evaluated at once, to begin with, at most and at least: what lies between stays in the cache, and series
-# that are drawn on the way in some 70 MB. Of many steps a few runs take as long to draw as many.
-chunk_sizes <- function(study) {
+# that are drawn on the way in some 70 MB. Of many steps a few runs take as long to draw as many. Formulas of the closed
+# language keep what lies between in the cache by themselves.
+chunk_sizes <- function(study, setting) {
   width <- series_width(study)
+  if (is_plain_study(study) && setting$most_failed >= 1) return(rep(max(2^16, 2^26 %/% length(study$outputs)), 3))
   most <- if (width == 0) 2^16 else min(2^16, max(16, 2^23 %/% width))
   if (is_dear_study(study)) c(16, most, 1) else if (width == 0) c(1024, most, 1) else rep(most, 3)
+}
+
+# Formulas alone, none of which calls a function of the user's.
+is_plain_study <- function(study) {
+  length(study$models) == 0 && all(vapply(study$outputs, function(output) length(output$formula$functions) == 0, NA))
 }
 
 # Chunks in turn; no value depends on their sizes. They get smaller where one takes more than two fifths of a second, so
@@ -194,7 +202,7 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, sizes
 new_provenance <- function(study, plan, started) {
   list(
     seed = plan$seed, nsim = plan$nsim, design = plan$design, replicates = plan$replicates, block = plan$block,
-    hash = study_hash(study), ensayo = as.character(utils::packageVersion("ensayo")), r = as.character(getRversion()),
+    hash = study_hash(study), ensayo = getNamespaceVersion("ensayo")[["version"]], r = paste(R.version$major, R.version$minor, sep = "."),
     platform = R.version$platform, maths = basename(La_library()), cpu = cpp_code_path(),
     started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     seconds = as.numeric(difftime(Sys.time(), started, units = "secs"))

@@ -62,7 +62,7 @@ begun_record <- function(study, plan, count) {
   list(format = 1, study = study_hash(study), inputs = digests(study$inputs), outputs = digests(study$outputs),
     seed = if (is.character(plan$seed)) plan$seed else cpp_number_text(plan$seed), runs = cpp_number_text(plan$nsim),
     count = cpp_number_text(count), design = plan$design, replicates = cpp_number_text(plan$replicates),
-    block = cpp_number_text(plan$block), ensayo = as.character(utils::packageVersion("ensayo")), r = as.character(getRversion()))
+    block = cpp_number_text(plan$block), ensayo = getNamespaceVersion("ensayo")[["version"]], r = paste(R.version$major, R.version$minor, sep = "."))
 }
 
 begun_differences <- function(before, now) {

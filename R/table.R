@@ -15,15 +15,18 @@ rows_of <- function(...) {
   columns <- lapply(list(...), unname)
   n <- lengths(columns)
   columns[n != max(n)] <- lapply(columns[n != max(n)], rep, max(n))
-  list2DF(columns)
+  as_frame(columns)
 }
 
 stacked <- function(tables) {
-  tables <- Filter(Negate(is.null), tables)
+  tables <- unname(lapply(Filter(Negate(is.null), tables), unclass))
   if (length(tables) == 0) return(NULL)
-  list2DF(lapply(stats::setNames(nm = names(tables[[1]])), function(name) {
-    do.call(c, unname(lapply(tables, `[[`, name)))
-  }))
+  as_frame(lapply(stats::setNames(nm = names(tables[[1]])), function(name) do.call(c, lapply(tables, `[[`, name))))
+}
+
+# Columns of one length as they are.
+as_frame <- function(columns) {
+  structure(columns, class = "data.frame", row.names = .set_row_names(length(columns[[1]])))
 }
 
 unclass_table <- function(table) {
@@ -33,6 +36,7 @@ unclass_table <- function(table) {
 
 # Values as users hold them: days as dates, counts as whole numbers where R's reach so far.
 typed_values <- function(x, kind) {
+  if (kind == "number") return(x)
   known <- x[!is.na(x)]
   if (kind == "date") return(structure(as.double(x), class = "Date"))
   if (kind == "yes/no" && all(known %in% c(0, 1))) storage.mode(x) <- "logical"

@@ -10,6 +10,18 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// cpp_canonical_text
+Rcpp::String cpp_canonical_text(SEXP x, Rcpp::Function odd, Rcpp::Function other);
+RcppExport SEXP _ensayo_cpp_canonical_text(SEXP xSEXP, SEXP oddSEXP, SEXP otherSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< SEXP >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Function >::type odd(oddSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Function >::type other(otherSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_canonical_text(x, odd, other));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_moments
 Rcpp::List cpp_moments(Rcpp::NumericVector x);
 RcppExport SEXP _ensayo_cpp_moments(SEXP xSEXP) {
@@ -133,16 +145,51 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_band_sums
-Rcpp::List cpp_band_sums(Rcpp::IntegerVector band, Rcpp::NumericVector y, int bands, double origin);
-RcppExport SEXP _ensayo_cpp_band_sums(SEXP bandSEXP, SEXP ySEXP, SEXP bandsSEXP, SEXP originSEXP) {
+// cpp_smoothed_top
+double cpp_smoothed_top(std::vector<double> counts, std::vector<double> kernel, bool low, bool high);
+RcppExport SEXP _ensayo_cpp_smoothed_top(SEXP countsSEXP, SEXP kernelSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type band(bandSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    Rcpp::traits::input_parameter< std::vector<double> >::type counts(countsSEXP);
+    Rcpp::traits::input_parameter< std::vector<double> >::type kernel(kernelSEXP);
+    Rcpp::traits::input_parameter< bool >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< bool >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_smoothed_top(counts, kernel, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_rank_bands
+Rcpp::IntegerVector cpp_rank_bands(Rcpp::NumericVector ranks, int bands);
+RcppExport SEXP _ensayo_cpp_rank_bands(SEXP ranksSEXP, SEXP bandsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type ranks(ranksSEXP);
     Rcpp::traits::input_parameter< int >::type bands(bandsSEXP);
-    Rcpp::traits::input_parameter< double >::type origin(originSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_band_sums(band, y, bands, origin));
+    rcpp_result_gen = Rcpp::wrap(cpp_rank_bands(ranks, bands));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_band_variances
+Rcpp::List cpp_band_variances(Rcpp::List bands, Rcpp::NumericVector y);
+RcppExport SEXP _ensayo_cpp_band_variances(SEXP bandsSEXP, SEXP ySEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type bands(bandsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y(ySEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_band_variances(bands, y));
+    return rcpp_result_gen;
+END_RCPP
+}
+// cpp_shapes
+Rcpp::List cpp_shapes(Rcpp::List ranks, Rcpp::List bands, Rcpp::NumericVector y_ranks, int threads);
+RcppExport SEXP _ensayo_cpp_shapes(SEXP ranksSEXP, SEXP bandsSEXP, SEXP y_ranksSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type ranks(ranksSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type bands(bandsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y_ranks(y_ranksSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_shapes(ranks, bands, y_ranks, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -847,6 +894,7 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_ensayo_cpp_canonical_text", (DL_FUNC) &_ensayo_cpp_canonical_text, 3},
     {"_ensayo_cpp_moments", (DL_FUNC) &_ensayo_cpp_moments, 1},
     {"_ensayo_cpp_mid_ranks", (DL_FUNC) &_ensayo_cpp_mid_ranks, 2},
     {"_ensayo_cpp_order_statistics", (DL_FUNC) &_ensayo_cpp_order_statistics, 2},
@@ -858,7 +906,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_counts_about", (DL_FUNC) &_ensayo_cpp_counts_about, 2},
     {"_ensayo_cpp_all_whole", (DL_FUNC) &_ensayo_cpp_all_whole, 1},
     {"_ensayo_cpp_cell_counts", (DL_FUNC) &_ensayo_cpp_cell_counts, 4},
-    {"_ensayo_cpp_band_sums", (DL_FUNC) &_ensayo_cpp_band_sums, 4},
+    {"_ensayo_cpp_smoothed_top", (DL_FUNC) &_ensayo_cpp_smoothed_top, 4},
+    {"_ensayo_cpp_rank_bands", (DL_FUNC) &_ensayo_cpp_rank_bands, 2},
+    {"_ensayo_cpp_band_variances", (DL_FUNC) &_ensayo_cpp_band_variances, 2},
+    {"_ensayo_cpp_shapes", (DL_FUNC) &_ensayo_cpp_shapes, 4},
     {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
     {"_ensayo_cpp_held_out_distances", (DL_FUNC) &_ensayo_cpp_held_out_distances, 6},
     {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},

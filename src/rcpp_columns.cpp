@@ -6,6 +6,7 @@
 
 #include "core/bands.h"
 #include "core/correlations.h"
+#include "core/density.h"
 #include "core/moments.h"
 #include "core/percentiles.h"
 #include "core/ranks.h"
@@ -135,12 +136,73 @@ Rcpp::NumericVector cpp_cell_counts(Rcpp::NumericVector x, double from, double w
   return counts;
 }
 
-// Counts, sums and sums of squares of y - origin in each band.
+// The place of the greatest of smoothed counts, from 1; see core/density.h.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_band_sums(Rcpp::IntegerVector band, Rcpp::NumericVector y, int bands, double origin) {
-  const ensayo::BandSums sums = ensayo::band_sums(band.begin(), y.begin(), static_cast<std::size_t>(y.size()), bands, origin);
-  return Rcpp::List::create(Rcpp::Named("count") = sums.count, Rcpp::Named("sum") = sums.sum,
-                            Rcpp::Named("squares") = sums.squares);
+double cpp_smoothed_top(std::vector<double> counts, std::vector<double> kernel, bool low, bool high) {
+  return static_cast<double>(ensayo::smoothed_top(counts, kernel, {low, high})) + 1;
+}
+
+namespace {
+
+int band_count(const Rcpp::IntegerVector& band) { return band.size() > 0 ? *std::max_element(band.begin(), band.end()) : 0; }
+
+}  // namespace
+
+// Bands by ranks; see core/bands.h.
+// [[Rcpp::export(rng = false)]]
+Rcpp::IntegerVector cpp_rank_bands(Rcpp::NumericVector ranks, int bands) {
+  Rcpp::IntegerVector band(Rcpp::no_init(ranks.size()));
+  ensayo::rank_bands(ranks.begin(), static_cast<std::size_t>(ranks.size()), bands, band.begin());
+  return band;
+}
+
+// For each column's bands how many they are, the index and F.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_band_variances(Rcpp::List bands, Rcpp::NumericVector y) {
+  const R_xlen_t k = bands.size();
+  const auto n = static_cast<std::size_t>(y.size());
+  Rcpp::IntegerVector count(k);
+  Rcpp::NumericVector index(k), f(k);
+  for (R_xlen_t j = 0; j < k; ++j) {
+    const Rcpp::IntegerVector band = bands[j];
+    count[j] = band_count(band);
+    const ensayo::BandVariance found = ensayo::band_variance(band.begin(), y.begin(), n, count[j]);
+    index[j] = found.index;
+    f[j] = found.f;
+  }
+  return Rcpp::List::create(Rcpp::Named("count") = count, Rcpp::Named("index") = index, Rcpp::Named("f") = f);
+}
+
+// Shapes of columns of ranks with their bands: how many bands, and for each column what core/bands.h says.
+// [[Rcpp::export(rng = false)]]
+Rcpp::List cpp_shapes(Rcpp::List ranks, Rcpp::List bands, Rcpp::NumericVector y_ranks, int threads) {
+  const R_xlen_t k = ranks.size();
+  std::vector<const double*> x;
+  std::vector<const int*> band;
+  Rcpp::IntegerVector count(k);
+  for (R_xlen_t j = 0; j < k; ++j) {
+    const Rcpp::IntegerVector of_column = bands[j];
+    x.push_back(doubles(ranks[j]));
+    band.push_back(of_column.begin());
+    count[j] = band_count(of_column);
+  }
+  std::vector<ensayo::Shape> shapes(x.size());
+  const ensayo::Shapes of_y(y_ranks.begin(), static_cast<std::size_t>(y_ranks.size()));
+  const int* counts = count.begin();
+  ensayo::share_out(x.size(), static_cast<unsigned>(threads), [&](std::size_t j) {
+    shapes[j] = of_y.of(x[j], band[j], counts[j]);
+  });
+  auto told = [&](auto field) {
+    Rcpp::NumericVector values(k);
+    std::transform(shapes.begin(), shapes.end(), values.begin(), field);
+    return values;
+  };
+  typedef const ensayo::Shape& S;
+  return Rcpp::List::create(
+      Rcpp::Named("count") = count, Rcpp::Named("square") = told([](S s) { return s.square; }),
+      Rcpp::Named("index") = told([](S s) { return s.curve.index; }), Rcpp::Named("f") = told([](S s) { return s.curve.f; }),
+      Rcpp::Named("spread_index") = told([](S s) { return s.spread.index; }),
+      Rcpp::Named("spread_f") = told([](S s) { return s.spread.f; }));
 }
 
 namespace {

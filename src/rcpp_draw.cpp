@@ -20,7 +20,7 @@ using door::seed_key;
 
 namespace {
 
-constexpr std::size_t share = 1u << 16;  // runs that a thread takes at a time
+constexpr std::size_t share = 1u << 14;  // runs that a thread takes at a time
 constexpr std::size_t slab = 1u << 22;   // the user may interrupt between slabs
 
 std::uint64_t whole(const Rcpp::List& list, const char* name) {
@@ -303,7 +303,10 @@ Rcpp::NumericMatrix cpp_table_coefficients(Rcpp::NumericMatrix values) {
 
 // How many threads the machine runs at once; 1 where it does not say.
 // [[Rcpp::export(rng = false)]]
-int cpp_hardware_threads() { return std::max(1, static_cast<int>(std::thread::hardware_concurrency())); }
+int cpp_hardware_threads() {
+  static const int threads = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+  return threads;
+}
 
 // The widest code path that this machine has, or the one to use from now on where a name is given; for tests, and for
 // the record.

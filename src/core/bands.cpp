@@ -3,20 +3,133 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
+#include <numeric>
+
+#include "moments.h"
+#include "vectors.h"
 
 namespace ensayo {
 
-BandSums band_sums(const int* band, const double* y, std::size_t n, int bands, double origin) {
-  const auto size = static_cast<std::size_t>(bands);
-  BandSums out{std::vector<double>(size), std::vector<double>(size), std::vector<double>(size)};
-  for (std::size_t i = 0; i < n; ++i) {
-    const auto k = static_cast<std::size_t>(band[i] - 1);
-    const double d = y[i] - origin;
-    ++out.count[k];
-    out.sum[k] += d;
-    out.squares[k] += d * d;
+namespace {
+
+// Runs in each band, and sums over them.
+std::vector<double> runs_in(const int* band, std::size_t n, int bands) {
+  std::vector<double> count(static_cast<std::size_t>(bands) + 1);
+  for (std::size_t i = 0; i < n; ++i) ++count[static_cast<std::size_t>(band[i])];
+  return count;
+}
+
+// In two halves, since an addition to a place waits for the one before it; band 0 is nobody's.
+template <class Value>
+std::vector<double> sums_over(const int* band, std::size_t n, int bands, Value value) {
+  std::vector<double> sum(static_cast<std::size_t>(bands) + 1), other(sum.size());
+  const std::size_t half = n / 2;
+  for (std::size_t i = 0; i < half; ++i) {
+    sum[static_cast<std::size_t>(band[i])] += value(i);
+    other[static_cast<std::size_t>(band[half + i])] += value(half + i);
   }
+  if (n % 2 == 1) sum[static_cast<std::size_t>(band[n - 1])] += value(n - 1);
+  for (std::size_t k = 0; k < sum.size(); ++k) sum[k] += other[k];
+  return sum;
+}
+
+// From each band's runs and sum, and the sum of all squares.
+BandVariance variance_of(const std::vector<double>& count, const std::vector<double>& sums, double squares, std::size_t n) {
+  const double runs = static_cast<double>(n), bands = static_cast<double>(count.size() - 1);
+  double sum = 0, between = 0;
+  for (std::size_t k = 1; k < count.size(); ++k) {
+    sum += sums[k];
+    between += sums[k] * sums[k] / count[k];
+  }
+  const double total = squares - sum * sum / runs;
+  between -= sum * sum / runs;
+  const double within = (total - between) / (runs - bands);
+  BandVariance found;
+  // all the same, or each band one value: nothing left to test against
+  if (!(total > 0)) return found;
+  if (!(within > 1e-15 * total)) {
+    found.index = between / total;
+    found.f = std::numeric_limits<double>::infinity();
+    return found;
+  }
+  found.index = (between - (bands - 1) * within) / total;
+  found.f = between / (bands - 1) / within;
+  return found;
+}
+
+// A column's distances from its mean.
+std::vector<double> centred(const double* y, std::size_t n) {
+  std::vector<double> out(y, y + n);
+  const double mean = pairwise_total(out) / static_cast<double>(n);
+  for (double& value : out) value -= mean;
   return out;
+}
+
+// The smallest `most` + 1 of a column's distinct values, or all if they are no more.
+std::vector<double> few_distinct(const double* x, std::size_t n, std::size_t most) {
+  std::vector<double> seen;
+  for (std::size_t i = 0; i < n && seen.size() <= most; ++i) {
+    const auto at = std::lower_bound(seen.begin(), seen.end(), x[i]);
+    if (at == seen.end() || *at != x[i]) seen.insert(at, x[i]);
+  }
+  return seen;
+}
+
+}  // namespace
+
+int rank_bands(const double* ranks, std::size_t n, int bands, int* band) {
+  const std::vector<double> distinct = few_distinct(ranks, n, static_cast<std::size_t>(bands));
+  if (distinct.size() <= static_cast<std::size_t>(bands)) {
+    for (std::size_t i = 0; i < n; ++i) {
+      band[i] = static_cast<int>(std::lower_bound(distinct.begin(), distinct.end(), ranks[i]) - distinct.begin()) + 1;
+    }
+    return static_cast<int>(distinct.size());
+  }
+  bands = std::max(2, static_cast<int>(std::min(static_cast<std::size_t>(bands), n / 20)));
+  std::vector<int> number(static_cast<std::size_t>(bands) + 1);
+  const double factor = bands / static_cast<double>(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    const double at = ranks[i] * factor - 1e-9;
+    band[i] = static_cast<int>(at);
+    band[i] += band[i] < at;
+    number[static_cast<std::size_t>(band[i])] = 1;
+  }
+  int filled = 0;
+  for (int& place : number) if (place > 0) place = ++filled;
+  for (std::size_t i = 0; i < n; ++i) band[i] = number[static_cast<std::size_t>(band[i])];
+  return filled;
+}
+
+BandVariance band_variance(const int* band, const double* y, std::size_t n, int bands) {
+  const std::vector<double> from_mean = centred(y, n);
+  return variance_of(runs_in(band, n, bands), sums_over(band, n, bands, [&](std::size_t i) { return from_mean[i]; }),
+                     dot_product(from_mean.data(), from_mean.data(), n), n);
+}
+
+Shapes::Shapes(const double* y_ranks, std::size_t n) : y_(centred(y_ranks, n)), length_(dot_product(y_.data(), y_.data(), n)) {}
+
+Shape Shapes::of(const double* ranks, const int* band, int bands) const {
+  const std::size_t n = y_.size();
+  // what is left of the ranks' squares about their mean, (n + 1) / 2
+  const double runs = static_cast<double>(n), length = dot_product(ranks, ranks, n) - runs * (runs + 1) * (runs + 1) / 4;
+  const double both = dot_product(ranks, y_.data(), n);
+  Shape shape;
+  shape.square = both * both / length / length_;
+  const std::vector<double> count = runs_in(band, n, bands);
+  std::vector<double> mean = sums_over(band, n, bands, [&](std::size_t i) { return y_[i]; });
+  shape.curve = variance_of(count, mean, length_, n);
+  for (std::size_t k = 1; k < count.size(); ++k) mean[k] /= count[k];
+  std::vector<double> left(n);
+  for (std::size_t i = 0; i < n; ++i) {
+    const double d = y_[i] - mean[static_cast<std::size_t>(band[i])];
+    left[i] = d * d;
+  }
+  const std::vector<double> sums = sums_over(band, n, bands, [&](std::size_t i) { return left[i]; });
+  if (std::accumulate(sums.begin(), sums.end(), 0.0) >= 1e-9 * length_) {
+    shape.spread = variance_of(count, sums, dot_product(left.data(), left.data(), n), n);
+  }
+  return shape;
 }
 
 std::vector<double> band_distances(const int* band, const int* order, const char* last, std::size_t n, int bands) {

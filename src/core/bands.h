@@ -1,4 +1,5 @@
-// Sums of a column over bands of runs, and how far bands' distributions lie from that of all runs.
+// Bands of runs: which band each run lies in, what of a column's variance lies between bands, and how far bands'
+// distributions lie from that of all runs.
 #ifndef ENSAYO_CORE_BANDS_H
 #define ENSAYO_CORE_BANDS_H
 
@@ -7,12 +8,33 @@
 
 namespace ensayo {
 
-struct BandSums {
-  std::vector<double> count, sum, squares;  // of y - origin
-};
+// Bands of equal probability by ranks of which equal values share the mean: no more than `bands`, with twenty runs in each,
+// numbered from 1 on without gaps. A column of no more distinct values has each as a band of its own. Returns how many.
+int rank_bands(const double* ranks, std::size_t n, int bands, int* band);
 
-// `band` counts from 1.
-BandSums band_sums(const int* band, const double* y, std::size_t n, int bands, double origin);
+// One-way analysis of variance over bands, which count from 1: the correlation ratio less what an idle column has, and F,
+// infinite where nothing is left within bands and 0 where nothing varies.
+struct BandVariance {
+  double index = 0, f = 0;
+};
+BandVariance band_variance(const int* band, const double* y, std::size_t n, int bands);
+
+// What a column does to another besides raising or lowering it: the square of the correlation of their ranks, what lies
+// between bands of the other's ranks, and between bands of their squared distances from the bands' means (nothing where
+// those are rounding alone).
+struct Shape {
+  double square = 0;
+  BandVariance curve, spread;
+};
+class Shapes {
+ public:
+  Shapes(const double* y_ranks, std::size_t n);
+  Shape of(const double* ranks, const int* band, int bands) const;
+
+ private:
+  std::vector<double> y_;
+  double length_;
+};
 
 // For each band the largest distance between its cumulative distribution and that of all runs (Kolmogorov and Smirnov).
 // `order` holds the runs, counted from 0, from the smallest to the largest y; `last` tells whether the next y is larger.

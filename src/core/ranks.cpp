@@ -42,8 +42,9 @@ struct Digit {
   unsigned shift, bits;
   std::uint32_t starts[1u << digit_bits] = {0};
   std::uint32_t of(std::uint32_t key) const { return key >> shift & ((1u << bits) - 1); }
-  // from how many keys have each digit to where the first of these goes
-  void count_up() {
+  // how many keys have each digit, and from that where the first of these goes
+  void count(const std::vector<std::uint32_t>& keys) {
+    for (const std::uint32_t key : keys) ++starts[of(key)];
     std::uint32_t start = 0;
     for (std::uint32_t d = 0; d < 1u << bits; ++d) {
       const std::uint32_t size = starts[d];
@@ -71,14 +72,11 @@ const std::vector<Sorter::Entry>& Sorter::sort(const double* x, std::size_t n) {
     digits[p].shift = lowest + from;
     digits[p].bits = to - from;
   }
+  keys_.resize(n);
+  for (std::size_t i = 0; i < n; ++i) keys_[i] = key(x[i]);
+  for (Digit& digit : digits) digit.count(keys_);
   for (std::size_t i = 0; i < n; ++i) {
-    const std::uint32_t k = key(x[i]);
-    for (Digit& digit : digits) ++digit.starts[digit.of(k)];
-  }
-  for (Digit& digit : digits) digit.count_up();
-  for (std::size_t i = 0; i < n; ++i) {
-    const std::uint32_t k = key(x[i]);
-    entries_[digits[0].starts[digits[0].of(k)]++] = {k, static_cast<std::uint32_t>(i)};
+    entries_[digits[0].starts[digits[0].of(keys_[i])]++] = {keys_[i], static_cast<std::uint32_t>(i)};
   }
   for (unsigned p = 1; p < passes; ++p) {
     Digit& digit = digits[p];

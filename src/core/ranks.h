@@ -52,6 +52,7 @@ class Sorter {
   void settle(const double* x);
 
   std::vector<Entry> entries_, spare_;
+  std::vector<std::uint32_t> keys_;
 };
 
 }  // namespace ensayo

@@ -11,6 +11,7 @@ inline void check(bool ok, const char* what) {
   if (!ok) std::printf("FAILED: %s\n", what);
 }
 
+void check_bands();
 void check_draws();
 void check_models();
 void check_order();

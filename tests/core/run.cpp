@@ -10,7 +10,6 @@
 #include <string>
 #include <vector>
 
-#include "../../src/core/bands.h"
 #include "../../src/core/correlation.h"
 #include "../../src/core/correlations.h"
 #include "../../src/core/design.h"
@@ -312,19 +311,6 @@ static void tables_and_steps_invert() {
   check(open.empty() && out[0] == 10 && out[1] == 10 && out[2] == 20 && out[3] == 30 && out[4] == 30, "steps");
 }
 
-void bands_are_summed_and_compared() {
-  const int band[] = {1, 2, 1, 2, 2};
-  const double y[] = {1e9 + 1, 1e9 + 2, 1e9 + 3, 1e9 + 4, 1e9 + 6};
-  const BandSums sums = band_sums(band, y, 5, 2, 1e9);
-  check(sums.count[0] == 2 && sums.count[1] == 3 && sums.sum[0] == 4 && sums.sum[1] == 12 && sums.squares[1] == 56, "band sums");
-  const int order[] = {0, 1, 2, 3, 4};
-  const char last[] = {1, 1, 1, 1, 1};
-  const std::vector<double> distance = band_distances(band, order, last, 5, 2);
-  check(std::fabs(distance[0] - 0.4) < 1e-15 && std::fabs(distance[1] - (0.6 - 1.0 / 3)) < 1e-15, "band distances");
-  const char tied[] = {0, 0, 0, 0, 1};
-  check(band_distances(band, order, tied, 5, 2)[0] == 0, "ties are one step");
-}
-
 static int pulses = 0;
 
 static void work_is_shared_out_and_can_be_ended() {
@@ -356,10 +342,10 @@ static void work_is_shared_out_and_can_be_ended() {
 int main() {
   check_models();
   check_order();
+  check_bands();
   check_draws();
   check_sheets();
   work_is_shared_out_and_can_be_ended();
-  bands_are_summed_and_compared();
   every_path_gives_the_same_bits();
   normal_quantiles_are_right();
   tables_and_steps_invert();

@@ -9,4 +9,10 @@ test_that("a value has one text, which no session and no encoding changes", {
   expect_identical(canonical_text(x), text)
   expect_identical(canonical_text("\xff"), "character(\"<ff>\")")
   expect_identical(canonical_text(structure(list(1), class = "any")), "[numeric(0x1p+0)]")
+  # a name twice has the place of its first; one that is missing comes last
+  expect_identical(canonical_text(stats::setNames(list(1, 2, 3, NA), c("b", NA, "a", "b"))),
+    "{order:2,4,1,2;\"a\":numeric(0x1.8p+1);\"b\":numeric(0x1p+0);\"b\":logical(NA);NA:numeric(0x1p+1)}")
+  expect_identical(canonical_text(stats::setNames(list(), character())), "{order:;:}")
+  expect_identical(canonical_text(list(matrix(c(NA, NaN, Inf, -0), 2), matrix(NA), pairlist(k = as.name("x")), factor("b"))),
+    "[matrix(NA,NaN,Inf,-0x0p+0),matrix(NA),{order:1;\"k\":\"x\"},factor(b)]")
 })
