@@ -169,6 +169,10 @@ cpp_add_sizes <- function(x, runs, sizes, take) {
     invisible(.Call(`_ensayo_cpp_add_sizes`, x, runs, sizes, take))
 }
 
+cpp_on_places <- function(at, mass, first, last) {
+    .Call(`_ensayo_cpp_on_places`, at, mass, first, last)
+}
+
 cpp_start_process <- function(words, environment, folder, input, output, errors) {
     .Call(`_ensayo_cpp_start_process`, words, environment, folder, input, output, errors)
 }

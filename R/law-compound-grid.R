@@ -3,46 +3,32 @@
 
 # Sizes on a grid: each piece of a cell hands its probability to six neighbouring places so that six moments of it are kept; the
 # sum's distribution is then off by the sixth power of the step.
-stencil_width <- 6
 
-# Lagrange's polynomials at `t`, through the places 0 to 5: a row for each t.
-stencil_weights <- function(t) {
-  at <- seq_len(stencil_width) - 1
-  away <- outer(t, at, `-`)
-  before <- after <- matrix(1, length(t), stencil_width)  # products of the distances from the places before each, and after
-  for (j in at[-1]) {
-    before[, j + 1] <- before[, j] * away[, j]
-    after[, stencil_width - j] <- after[, stencil_width - j + 1] * away[, stencil_width - j + 1]
-  }
-  scale <- vapply(at, function(j) prod(j - setdiff(at, j)), 0)
-  before * after / rep(scale, each = length(t))
-}
-
-# The masses of a ready law on `n` places, from place 0 on and round to those just below it. `around`: all of the law goes round;
-# else what lies beyond the end is left out. Values with a probability of their own are left out, too. `tilt` is a factor from each
-# place to the next.
-masses_on_grid <- function(law, h, n, around, tilt = 1) {
+# A ready law's probabilities as a `mass` at each of some points `x`: four in each cell of width `h`, more near ends and kinks. They
+# serve grids of `n` places with that step, and with twice the step. `around`: all of the law goes round; else what lies beyond the
+# end is left out. So are values with a probability of their own.
+law_cells <- function(law, h, n, around) {
   reach <- if (around) c(ask(law, "quantile", 1e-18, TRUE), ask(law, "quantile", 1e-18, FALSE)) else c(0, ask(law, "support")[2])
-  cell <- seq(floor(reach[1] / h), max(floor(reach[1] / h), min(ceiling(reach[2] / h) - 1, if (around) Inf else n - 4)))
+  first <- floor(reach[1] / h)
+  cell <- seq(first, max(first, min(ceiling(reach[2] / h) - 1, if (around) Inf else n - 4)))
   knots <- knots_of(law)
   steep <- steep_knots(law, knots)
   odd <- cell %in% c(floor(knots / h), ceiling(knots / h) - 1, outer(floor(steep / h), -8:8, `+`))
-  mass <- numeric(length(cell) + stencil_width - 1)
-  if (!all(odd)) {
-    smooth <- which(!odd)
-    weights <- crossprod(stencil_weights((four_points$node + 1) / 2 + 2), piece_masses(law, h * cell[smooth], h * (cell[smooth] + 1)))
-    for (j in seq_len(stencil_width)) mass[smooth + j - 1] <- mass[smooth + j - 1] + weights[j, ]
-  }
+  smooth <- cell[!odd] * h
   pieces <- graded_pieces(cell[odd], knots, steep, h)
-  if (length(pieces$from)) {
-    first <- pieces$cell - 2
-    place <- points_between(pieces$from, pieces$to, ten_points) / h - rep(first, each = 10)
-    weights <- stencil_weights(as.vector(place)) * as.vector(piece_masses(law, pieces$from, pieces$to, ten_points))
-    sums <- rowsum(weights, rep(first, each = 10))
-    at <- as.numeric(rownames(sums)) - cell[1] + 3
-    for (j in seq_len(stencil_width)) mass[at + j - 1] <- mass[at + j - 1] + sums[, j]
-  }
-  place <- cell[1] - 2 + seq_along(mass) - 1
+  list(h = h, n = n, around = around, ends = cell[c(1, length(cell))],
+    x = c(points_between(smooth, smooth + h, four_points), points_between(pieces$from, pieces$to, ten_points)),
+    mass = c(piece_masses(law, smooth, smooth + h), piece_masses(law, pieces$from, pieces$to, ten_points)))
+}
+
+# The masses on a grid's places, from place 0 on and round to those just below it; `every`: of how many steps of the cells one of
+# its own is. `tilt` is a factor from each place to the next.
+masses_on_grid <- function(cells, every = 1, tilt = 1) {
+  n <- cells$n / every
+  first <- cells$ends[1] %/% every
+  mass <- cpp_on_places(cells$x / (every * cells$h), cells$mass, first,
+    min(cells$ends[2] %/% every, if (cells$around) Inf else n - 4))
+  place <- first - 2 + seq_along(mass) - 1
   folded(mass * tilt^place, place, n)
 }
 
@@ -93,18 +79,21 @@ probabilities_between <- function(law, from, to) {
     below <- ask(law, "strict", to, TRUE, FALSE) - ask(law, "cumulative", from, TRUE, FALSE)
     between <- ask(law, "cumulative", from, FALSE, FALSE) - ask(law, "strict", to, FALSE, FALSE)
     small <- ask(law, "cumulative", to, TRUE, FALSE) < 0.5
+    between[small] <- below[small]
   } else {
-    at <- unique(c(from, to))  # neighbours share their ends
-    from <- match(from, at)
-    to <- match(to, at)
-    lower <- ask(law, "cumulative", at, TRUE, FALSE)
-    upper <- ask(law, "cumulative", at, FALSE, FALSE)
-    below <- lower[to] - lower[from]
-    between <- upper[from] - upper[to]
-    small <- lower[to] < 0.5
+    small <- to <= ask(law, "quantile", 0.5, TRUE)
+    between <- numeric(length(to))
+    between[small] <- steps_of_tail(law, from[small], to[small], TRUE)
+    between[!small] <- steps_of_tail(law, from[!small], to[!small], FALSE)
   }
-  between[small] <- below[small]
   pmax(between, 0)
+}
+
+# How much a tail's probability changes; neighbours share their ends.
+steps_of_tail <- function(law, from, to, lower) {
+  at <- unique(c(from, to))
+  p <- ask(law, "cumulative", at, lower, FALSE)
+  abs(p[match(to, at)] - p[match(from, at)])
 }
 
 # Near these a density changes within a cell: ends of the law, and where it is infinite.
@@ -116,11 +105,9 @@ steep_knots <- function(law, knots) {
 graded_pieces <- function(cells, knots, steep, h) {
   cut <- cells %in% c(floor(knots / h), ceiling(knots / h) - 1)
   plain <- cells[!cut]
-  eighths <- outer(0:7, 8 * plain, `+`) / 8 * h
-  parts <- c(list(list(from = eighths, to = (outer(1:8, 8 * plain, `+`)) / 8 * h, cell = rep(plain, each = 8))),
+  parts <- c(list(list(from = outer(0:7, 8 * plain, `+`) / 8 * h, to = outer(1:8, 8 * plain, `+`) / 8 * h)),
     lapply(cells[cut], cut_cell, knots, steep, h))
-  all <- function(key) as.vector(unlist(lapply(parts, `[[`, key)))
-  list(from = all("from"), to = all("to"), cell = all("cell"))
+  list(from = unlist(lapply(parts, `[[`, "from")), to = unlist(lapply(parts, `[[`, "to")))
 }
 
 cut_cell <- function(cell, knots, steep, h) {
@@ -133,31 +120,36 @@ cut_cell <- function(cell, knots, steep, h) {
   down <- which(ends[-1] %in% steep)
   places <- c(ends, outer(halves, width[up]) + rep(ends[up], each = 30), rep(ends[down + 1], each = 30) - outer(halves, width[down]))
   places <- sort(unique(places))
-  list(from = places[-length(places)], to = places[-1], cell = rep(cell, length(places) - 1))
+  list(from = places[-length(places)], to = places[-1])
 }
 
 # What is left of the sum on a grid from 0: masses of the first half of the places, and the sum of what stencils put before the
-# first. Tilting by exp(-20) over the whole keeps what goes beyond the grid from coming round.
-remainder_masses <- function(count, kept, h, n) {
-  tilt <- exp(-20 / n)
-  p <- remainder_places(count, kept, h, n, FALSE, tilt)
+# first. Tilting by exp(-`tilt`) over the whole keeps what goes beyond the grid from coming round.
+remainder_masses <- function(count, kept, cells, every, tilt) {
+  n <- cells$n / every
+  tilt <- exp(-tilt / n)
+  p <- remainder_places(count, kept, cells, every, tilt)
   before <- seq_len(n / 8)
   head <- seq_len(n / 2 + 3)
   list(p = p[head] / tilt^(head - 1), before = sum(p[n + 1 - before] * tilt^before))
 }
 
 # The same on places that go around, of which the one that is `first` stands first.
-remainder_around <- function(count, kept, h, n, first) {
-  remainder_places(count, kept, h, n, TRUE, 1)[(first + seq_len(n) - 1) %% n + 1]
+remainder_around <- function(count, kept, cells, every, first) {
+  n <- cells$n / every
+  remainder_places(count, kept, cells, every, 1)[(first + seq_len(n) - 1) %% n + 1]
 }
 
 # By the generating function of the count, at what one occurrence is: sums of the one value `each` alone, and those with one other
 # value beside it, are taken out.
-remainder_places <- function(count, kept, h, n, around, tilt) {
-  spread <- stats::fft(masses_on_grid(kept$one, h, n, around, tilt))
+remainder_places <- function(count, kept, cells, every, tilt) {
+  n <- cells$n / every
+  spread <- stats::fft(masses_on_grid(cells, every, tilt))
+  # a rounding error of the whole would be multiplied by the count
+  if (cells$around) spread <- spread * ((1 - kept$zero - sum(kept$points$shares)) / Re(spread[1]))
   z <- kept$never
   if (length(kept$points$values)) {
-    points <- stats::fft(points_on_places(kept$points, h, n, around, tilt))
+    points <- stats::fft(points_on_places(kept$points, every * cells$h, n, cells$around, tilt))
     if (is.finite(kept$each)) z <- z + kept$share * points else spread <- spread + points
   }
   left <- count$value(no_farther(z + kept$share * spread)) - count$value(z) - kept$share * count$slope(z) * spread

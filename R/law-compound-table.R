@@ -19,11 +19,14 @@ compound_tables <- function(law_of_count, count, kept, most) {
   kept$never <- 1 - kept$share + kept$share * kept$zero
   kept$each <- if (length(kept$points$values) == 1) kept$points$values else Inf
   thinned <- thinned_cumulants(count$cumulants, kept$share)
+  kept$often <- thinned[1]
   plan <- grid_plan(thinned, law_of_count, kept)
   repeats <- repeats_of(count, kept, plan)
   rest <- max(1 - sum(repeats$shares) - sum(repeats$weights) * (1 - repeats$own - kept$zero), 0)
   table <- if (rest < 1e-15) list(x = numeric(), rough = range(ask(kept$one, "rough")), error = 0, free = 0)
-    else refined_table(count, kept, plan, rest)
+    else refined_table(count, kept, plan, rest, function(x) {
+      max(thinned[1] - sum(repeats$weights), 0) * ask(kept$one, "cumulative", x - mean_beside(thinned, kept$one), FALSE, FALSE)
+    })
   if (table$error > 1e-6) {
     warn_ensayo(c("The compound sum may be off by more than 1e-6 in probability.",
       x = sprintf("Two grids differ by %s.", format_given(signif(table$error, 2))),
@@ -36,6 +39,12 @@ compound_tables <- function(law_of_count, count, kept, most) {
   par$points <- compound_points(par)
   par$inverse <- inverse_of(par)
   par
+}
+
+# The mean of all occurrences but one; 0 where there is none.
+mean_beside <- function(thinned, one) {
+  mean <- (thinned[1] - 1) * ask(one, "moments")[["mean"]]
+  if (is.finite(mean)) mean else 0
 }
 
 # What is exact: `shares`, the probabilities that 0, 1, 2, ... occurrences are all of the one value that has a probability of its
@@ -86,67 +95,82 @@ grid_plan <- function(thinned, law_of_count, kept) {
 whole_part <- function(h, each) if (is.finite(each) && h < abs(each)) abs(each) / ceiling(abs(each) / h) else h
 
 # Grids of twice as many places, until two agree from one value to another; of the finer one the error is a part of what they differ
-# by. `make` takes a number of places.
-refined_grid <- function(make, n, from, to) {
-  coarse <- make(n / 2)
+# by. The first two are made of the same cells. `make(cells, every)` makes one; `h` is the coarsest one's step.
+refined_grid <- function(law, h, n, around, make, from, to) {
+  cells <- law_cells(law, h / 2, n, around)
+  coarse <- make(cells, 2)
   repeat {
-    fine <- make(n)
+    fine <- make(cells, 1)
     inside <- coarse$x >= from & coarse$x <= to
     fine$error <- max(abs(table_lower(fine, coarse$x[inside]) - coarse$lower[inside]), 0)
-    if (fine$error < (if (n < 2^14) 1e-7 else 1e-6) || n >= 2^17) return(fine)
+    if (fine$error < (if (cells$n < 2^14) 1e-7 else 1e-6) || cells$n >= 2^17) return(fine)
     coarse <- fine
-    n <- 2 * n
+    cells <- law_cells(law, cells$h / 2, 2 * cells$n, around)
   }
 }
 
-refined_table <- function(count, kept, plan, rest) {
-  if (is.null(plan$first)) return(graded_table(count, kept, plan, rest))
+# `large(x)`: about how probable more than x is, where that takes one large occurrence beside the mean of the others.
+refined_table <- function(count, kept, plan, rest, large) {
+  if (is.null(plan$first)) return(graded_table(count, kept, plan, rest, large))
   from <- plan$h * plan$first
   to <- from + plan$h * plan$n
-  around <- refined_grid(function(n) {
-    h <- whole_part((to - from) / n, kept$each)
+  around <- refined_grid(kept$one, whole_part(2 * (to - from) / plan$n, kept$each), plan$n, TRUE, function(cells, every) {
+    h <- every * cells$h
     first <- floor(from / h)
-    p <- remainder_around(count, kept, h, n, first)
-    list(x = h * (first + seq_len(n) - 1), lower = summed_masses(p), density = p / h)
-  }, plan$n, from, to)
-  finished_table(around, rest, around$error)
+    p <- remainder_around(count, kept, cells, every, first)
+    list(x = h * (first + seq_along(p) - 1), lower = summed_masses(p), density = p / h)
+  }, from, to)
+  # at one end at least there is nothing else
+  some <- seq_len(length(around$x) %/% 16)
+  noise <- min(max(abs(around$lower[some])), max(abs(rest - rev(around$lower)[some])))
+  finished_table(around, rest, around$error, c(noise, noise))
 }
 
-# Grids from 0, each eight times as wide as the one before and used from where that ends, from where nothing is to where all is.
-graded_table <- function(count, kept, plan, rest) {
-  grid <- function(top) {
-    refined_grid(function(n) {
-      h <- whole_part(2 * top / n, kept$each)
-      made <- remainder_masses(count, kept, h, n)
-      at <- seq_len(n / 2 + 1)
+# Grids from 0, each eight times as wide as the one before and used from where that ends, from where nothing is to where all is. The
+# more a grid tilts, the less comes round of what goes `beyond` its end, and the more rounding errors grow.
+graded_table <- function(count, kept, plan, rest, large) {
+  grid <- function(top, beyond) {
+    tilt <- min(max(30 + log(beyond), 9), 20)
+    refined_grid(kept$one, whole_part(4 * top / plan$n, kept$each), plan$n, FALSE, function(cells, every) {
+      h <- every * cells$h
+      made <- remainder_masses(count, kept, cells, every, tilt)
+      at <- seq_len(cells$n / every / 2 + 1)
       list(x = h * (at - 1), lower = summed_masses(made$p, made$before)[at], density = made$p[at] / h)
-    }, plan$n, top / 8, top)
+    }, top / 8, top)
   }
-  last <- function(part) part$lower[length(part$lower)]
+  last <- function(column) column[length(column)]
+  above <- function(part, x = last(part$x)) max(rest - table_lower(part, x), 1e-300)
+  # twice as far out: what takes one large occurrence, or else falls as an exponential does
+  farther <- function(part, top) max(large(2 * top), above(part)^2)
   top <- plan$top
-  parts <- list(grid(top))
+  parts <- list(grid(top, 1))
+  # each occurrence adds a rounding error
+  if (kept$often > 200) parts <- list(grid(top, farther(parts[[1]], top)))
   while (top > plan$top * 1e-6 && table_lower(parts[[1]], top / 8) > 1e-11) {
     top <- top / 8
-    parts <- c(list(grid(top)), parts)
+    parts <- c(list(grid(top, above(parts[[1]], 2 * top))), parts)
   }
   top <- plan$top
-  while (rest - last(parts[[length(parts)]]) > 1e-11 && top < plan$top * 1e12) {
+  gain <- 1
+  while (rest - last(last(parts)[[1]]$lower) > 1e-11 && gain > 1e-11 && top < plan$top * 1e12) {
     top <- top * 8
-    parts[[length(parts) + 1]] <- grid(top)
+    part <- grid(top, farther(last(parts)[[1]], top))
+    gain <- last(part$lower) - table_lower(part, top / 8)
+    parts[[length(parts) + 1]] <- part
   }
   error <- max(vapply(parts, function(part) part$error, 0))
   whole <- parts[[1]]
   for (part in parts[-1]) {
-    beyond <- part$x > whole$x[length(whole$x)]
+    beyond <- part$x > last(whole$x)
     whole <- Map(function(known, new) c(known, new[beyond]), whole[c("x", "lower", "density")], part[c("x", "lower", "density")])
   }
-  finished_table(whole, rest, error)
+  finished_table(whole, rest, error, c(0, abs(rest - last(whole$lower) - large(last(whole$x)))))
 }
 
-# Where both tails are still calculated: beyond, they are continued.
-finished_table <- function(table, free, error) {
+# Where both tails are still calculated, and stand out from the `noise` below and above: beyond, they are continued.
+finished_table <- function(table, free, error, noise) {
   table$upper <- free - table$lower
-  good <- which(table$lower > 1e-12 & table$upper > 1e-11 & table$density > 0)
+  good <- which(table$lower > max(1e-12, 30 * noise[1]) & table$upper > max(1e-11, 30 * noise[2]) & table$density > 0)
   at <- if (length(good)) seq(max(1, min(good) - 1), max(good)) else integer()
   table <- lapply(table[c("x", "lower", "upper", "density")], `[`, at)
   table$lower <- pmax(cummax(table$lower), 0)

@@ -105,8 +105,7 @@ high_end_of <- function(par) {
   n <- length(table$x)
   if (n < 2) return(NULL)
   end <- list(value = table$upper[n], x = table$x[n], hazard = table$density[n] / table$upper[n])
-  shift <- (par$thinned[1] - 1) * ask(par$one, "moments")[["mean"]]
-  if (!is.finite(shift)) shift <- 0
+  shift <- mean_beside(par$thinned, par$one)
   there <- ask(par$one, "cumulative", end$x - shift, FALSE, FALSE)
   slope <- ask(par$one, "density", end$x - shift, FALSE)
   if (there > 0 && is.finite(slope) && slope / there < end$hazard) end[c("shift", "factor")] <- list(shift, end$value / there)

@@ -512,6 +512,19 @@ BEGIN_RCPP
     return R_NilValue;
 END_RCPP
 }
+// cpp_on_places
+Rcpp::NumericVector cpp_on_places(Rcpp::NumericVector at, Rcpp::NumericVector mass, double first, double last);
+RcppExport SEXP _ensayo_cpp_on_places(SEXP atSEXP, SEXP massSEXP, SEXP firstSEXP, SEXP lastSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type at(atSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type mass(massSEXP);
+    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< double >::type last(lastSEXP);
+    rcpp_result_gen = Rcpp::wrap(cpp_on_places(at, mass, first, last));
+    return rcpp_result_gen;
+END_RCPP
+}
 // cpp_start_process
 SEXP cpp_start_process(std::vector<std::string> words, std::vector<std::string> environment, std::string folder, std::string input, std::string output, std::string errors);
 RcppExport SEXP _ensayo_cpp_start_process(SEXP wordsSEXP, SEXP environmentSEXP, SEXP folderSEXP, SEXP inputSEXP, SEXP outputSEXP, SEXP errorsSEXP) {
@@ -936,6 +949,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_write_csv", (DL_FUNC) &_ensayo_cpp_write_csv, 5},
     {"_ensayo_cpp_draw_occurrences", (DL_FUNC) &_ensayo_cpp_draw_occurrences, 7},
     {"_ensayo_cpp_add_sizes", (DL_FUNC) &_ensayo_cpp_add_sizes, 4},
+    {"_ensayo_cpp_on_places", (DL_FUNC) &_ensayo_cpp_on_places, 4},
     {"_ensayo_cpp_start_process", (DL_FUNC) &_ensayo_cpp_start_process, 6},
     {"_ensayo_cpp_wait_for_process", (DL_FUNC) &_ensayo_cpp_wait_for_process, 2},
     {"_ensayo_cpp_end_group", (DL_FUNC) &_ensayo_cpp_end_group, 1},

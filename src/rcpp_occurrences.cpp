@@ -2,6 +2,7 @@
 #include <Rcpp.h>
 
 #include "core/occurrences.h"
+#include "core/stencil.h"
 #include "core/threads.h"
 #include "doors.h"
 #include "draw_doors.h"
@@ -63,4 +64,11 @@ Rcpp::List cpp_draw_occurrences(Rcpp::List address, double index, SEXP recipe, R
 void cpp_add_sizes(Rcpp::NumericVector x, Rcpp::NumericVector runs, Rcpp::NumericVector sizes, Rcpp::List take) {
   const Take taken = take_of(take);
   for (R_xlen_t k = 0; k < runs.size(); ++k) taken.add(sizes[k], x[static_cast<R_xlen_t>(runs[k]) - 1]);
+}
+
+// Masses handed to the places of a grid; see core/stencil.h.
+// [[Rcpp::export(rng = false)]]
+Rcpp::NumericVector cpp_on_places(Rcpp::NumericVector at, Rcpp::NumericVector mass, double first, double last) {
+  return Rcpp::wrap(ensayo::on_places(at.begin(), mass.begin(), static_cast<std::size_t>(at.size()),
+                                      static_cast<std::ptrdiff_t>(first), static_cast<std::ptrdiff_t>(last)));
 }

@@ -7,6 +7,7 @@
 #include "../../src/core/inversion.h"
 #include "../../src/core/occurrences.h"
 #include "../../src/core/path.h"
+#include "../../src/core/stencil.h"
 #include "../../src/core/stream.h"
 #include "checks.h"
 
@@ -67,7 +68,21 @@ static void occurrences_are_found_one_by_one() {
   }
 }
 
+// Six moments of masses at points are those on the places that they are handed to, and what lies in a later cell is left out.
+static void masses_keep_their_moments() {
+  const double at[] = {-1.3, 0, 0.25, 3.999999, 4.5, 5, 6.2}, mass[] = {0.1, 0.2, 0.15, 0.3, 0.05, 0.2, 7};
+  const std::vector<double> places = on_places(at, mass, 7, -2, 5);
+  check(places.size() == 13, "as many places as cells, and five more");
+  for (int power = 0; power < 6; ++power) {
+    double of_points = 0, of_places = 0;
+    for (int i = 0; i < 6; ++i) of_points += mass[i] * std::pow(at[i], power);
+    for (int k = 0; k < 13; ++k) of_places += places[static_cast<std::size_t>(k)] * std::pow(k - 4, power);
+    check(std::fabs(of_places - of_points) < 1e-10 * (1 + of_points), "a moment is kept");
+  }
+}
+
 void check_draws() {
+  masses_keep_their_moments();
   exponentials_are_the_librarys();
   occurrences_are_found_one_by_one();
 }

@@ -134,3 +134,25 @@ test_that("what leaves nothing, and what cannot be, is told", {
   expect_identical(law_from_text(law_text(law_compound(law_poisson(3), law_uniform(0, 1), limit = 0.5)), "x"),
     law_compound(law_poisson(3), law_uniform(0, 1), limit = 0.5))
 })
+
+test_that("far tails are those of the sum, however many occurrences there are", {
+  # gamma sizes: a sum over counts of gamma tails
+  exact <- function(x, rate, shape) {
+    n <- seq(max(1, floor(rate - 12 * sqrt(rate) - 60)), ceiling(rate + 14 * sqrt(rate) + 80))
+    sum(dpois(n, rate) * pgamma(x, n * shape, lower.tail = FALSE))
+  }
+  for (case in list(c(15, 1), c(1e3, 1), c(1e5, 1), c(0.5, 2), c(1e5, 0.05), c(20, 0.01))) {
+    law <- law_compound(law_poisson(case[1]), law_gamma(shape = case[2], scale = 1))
+    p <- c(1e-6, 1e-8, 1e-9, 1e-10)
+    found <- vapply(quantile(law, p, tail = "upper"), exact, 0, case[1], case[2])
+    expect_true(all(abs(found / p - 1) < c(1e-4, 1e-3, 2e-3, 1e-2)), info = paste(case, collapse = " "))
+  }
+  # one large lognormal occurrence beside the mean of the others, the farther out the more exactly
+  size <- law_lognormal(mean = 1, sd = 3)
+  for (rate in c(100, 1e3, 1e5)) {
+    law <- law_compound(law_poisson(rate), size)
+    p <- c(1e-8, 1e-9, 1e-10, 1e-11)
+    large <- rate + quantile(size, p / rate, tail = "upper")
+    expect_equal(quantile(law, p, tail = "upper"), large, tolerance = 0.01, info = rate)
+  }
+})
