@@ -146,7 +146,8 @@ remainder_places <- function(count, kept, cells, every, tilt) {
   n <- cells$n / every
   spread <- stats::fft(masses_on_grid(cells, every, tilt))
   # a rounding error of the whole would be multiplied by the count
-  if (cells$around) spread <- spread * ((1 - kept$zero - sum(kept$points$shares)) / Re(spread[1]))
+  whole <- 1 - kept$zero - sum(kept$points$shares)
+  if (cells$around && whole > 1e-12) spread <- spread * (whole / Re(spread[1]))
   z <- kept$never
   if (length(kept$points$values)) {
     points <- stats::fft(points_on_places(kept$points, every * cells$h, n, cells$around, tilt))

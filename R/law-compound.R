@@ -13,7 +13,8 @@
 #'   transform on grids of different widths, whose masses keep six moments of each cell. What the widths disagree by is taken for
 #'   the error: below 1e-6 in probability, or there is a warning of class `ensayo_warning_inexact`, once a session; against exact
 #'   values it was below 1e-8. Sizes that lie on a common grid (1, 2, 5; 0.25, 1.5) are summed on it. Beyond probabilities of about
-#'   1e-11 the upper tail is continued as that of one large occurrence.
+#'   1e-11 (1e-8 to 1e-9 where there are a hundred thousand occurrences) the upper tail is continued as that of one large
+#'   occurrence, or as an exponential where that falls more slowly.
 #' @section A law, or single occurrences: as a law it is one number a run: quick, with its percentiles known before any run. Where
 #'   single occurrences matter, such as the largest, see [occurrences()].
 #' @section Errors: `ensayo_error_argument` where `count` is not a law of whole numbers from 0 on, `size` not of numbers, or a

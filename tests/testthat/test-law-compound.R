@@ -147,6 +147,10 @@ test_that("far tails are those of the sum, however many occurrences there are", 
     found <- vapply(quantile(law, p, tail = "upper"), exact, 0, case[1], case[2])
     expect_true(all(abs(found / p - 1) < c(1e-4, 1e-3, 2e-3, 1e-2)), info = paste(case, collapse = " "))
   }
+  # values of their own alone, on no grid, some of them below 0
+  odd <- law_compound(law_poisson(3), law_discrete(c(-1, pi, sqrt(2))))
+  expect_warning(found <- quantile(odd, c(0.1, 0.5, 0.9)), "more than 1e-6")
+  expect_equal(found, c(-0.858, pi, 8.424), tolerance = 1e-3)
   # one large lognormal occurrence beside the mean of the others, the farther out the more exactly
   size <- law_lognormal(mean = 1, sd = 3)
   for (rate in c(100, 1e3, 1e5)) {
