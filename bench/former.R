@@ -37,6 +37,7 @@ evaluated <- function(runs = 1e4) {
       }
     }
     once <- system.time(evaluate())[["elapsed"]]
+    if (once > 2) return(1000 * once)
     times <- max(1, ceiling(0.2 / once))
     1000 * min(replicate(3, system.time(for (i in seq_len(times)) evaluate(), gcFirst = TRUE)[["elapsed"]])) / times
   }, 0)
