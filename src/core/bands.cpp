@@ -66,7 +66,7 @@ std::vector<double> centred(const double* y, std::size_t n) {
   return out;
 }
 
-// The smallest `most` + 1 of a column's distinct values, or all if they are no more.
+// A column's distinct values in increasing order; where they are more than `most`, the first ones that tell so.
 std::vector<double> few_distinct(const double* x, std::size_t n, std::size_t most) {
   std::vector<double> seen;
   for (std::size_t i = 0; i < n && seen.size() <= most; ++i) {
