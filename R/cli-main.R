@@ -62,7 +62,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     return(exit_codes[["done"]])
   }
   if (args[1] == "--version") {
-    writeLines(paste("ensayo", getNamespaceVersion("ensayo")[["version"]]))
+    writeLines(paste("ensayo", software_versions()$ensayo))
     return(exit_codes[["done"]])
   }
   tryCatch(

@@ -138,7 +138,7 @@ graded_table <- function(count, kept, plan, rest, large) {
       list(x = h * (at - 1), lower = summed_masses(made$p, made$before)[at], density = made$p[at] / h)
     }, top / 8, top)
   }
-  last <- function(column) column[length(column)]
+  last <- function(x) x[[length(x)]]
   above <- function(part, x = last(part$x)) max(rest - table_lower(part, x), 1e-300)
   # twice as far out: what takes one large occurrence, or else falls as an exponential does
   farther <- function(part, top) max(large(2 * top), above(part)^2)
@@ -152,9 +152,9 @@ graded_table <- function(count, kept, plan, rest, large) {
   }
   top <- plan$top
   gain <- 1
-  while (rest - last(last(parts)[[1]]$lower) > 1e-11 && gain > 1e-11 && top < plan$top * 1e12) {
+  while (rest - last(last(parts)$lower) > 1e-11 && gain > 1e-11 && top < plan$top * 1e12) {
     top <- top * 8
-    part <- grid(top, farther(last(parts)[[1]], top))
+    part <- grid(top, farther(last(parts), top))
     gain <- last(part$lower) - table_lower(part, top / 8)
     parts[[length(parts) + 1]] <- part
   }

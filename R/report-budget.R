@@ -51,7 +51,7 @@ verdict_for <- function(budget, verdict, call = rlang::caller_env()) {
 }
 
 budget_record <- function(budget, verdict) {
-  list(study = budget$study$title, hash = study_hash(budget$study), ensayo = getNamespaceVersion("ensayo")[["version"]], output = budget$output,
+  list(study = budget$study$title, hash = study_hash(budget$study), ensayo = software_versions()$ensayo, output = budget$output,
     statement = statement_words(budget), remarks = I(budget_remarks(budget)), result = as.list(unclass_table(budget_result(budget))),
     rows = unclass_table(budget$rows), correlations = budget$r, verdict = if (!is.null(verdict)) list(words = I(verdict_words(verdict)),
       rows = unclass_table(verdict$rows), runs = run_count(verdict$result), seed = verdict$result$provenance$seed))
@@ -166,7 +166,7 @@ budget_basis <- function(budget, verdict) {
 
 budget_trace <- function(budget, verdict) {
   tag <- htmltools::tags
-  facts <- c(Study = paste("hash", study_hash(budget$study)), Software = sprintf("Ensayo %s, R %s", getNamespaceVersion("ensayo")[["version"]], getRversion()),
+  facts <- c(Study = paste("hash", study_hash(budget$study)), Software = do.call(sprintf, c("Ensayo %s, R %s", software_versions())),
     Written = format(Sys.time(), "%Y-%m-%d %H:%M"))
   tag$dl(lapply(names(facts), function(name) htmltools::tagList(tag$dt(name), tag$dd(facts[[name]]))))
 }

@@ -163,14 +163,14 @@ new_simulation <- function(study, plan, draws, runs, base, started) {
 # language keep what lies between in the cache by themselves.
 chunk_sizes <- function(study, setting) {
   width <- series_width(study)
-  if (is_plain_study(study) && setting$most_failed >= 1) return(rep(max(2^16, 2^26 %/% length(study$outputs)), 3))
+  if (is_compiled_study(study) && setting$most_failed >= 1) return(rep(max(2^16, 2^26 %/% length(study$outputs)), 3))
   most <- if (width == 0) 2^16 else min(2^16, max(16, 2^23 %/% width))
   if (is_dear_study(study)) c(16, most, 1) else if (width == 0) c(1024, most, 1) else rep(most, 3)
 }
 
-# Formulas alone, none of which calls a function of the user's.
-is_plain_study <- function(study) {
-  length(study$models) == 0 && all(vapply(study$outputs, function(output) length(output$formula$functions) == 0, NA))
+# Formulas alone, all of which are compiled.
+is_compiled_study <- function(study) {
+  length(study$models) == 0 && all(cpp_formulas_to_compile(lapply(unname(study$outputs), function(output) output$formula)))
 }
 
 # Chunks in turn; no value depends on their sizes. They get smaller where one takes more than two fifths of a second, so
@@ -202,7 +202,7 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, sizes
 new_provenance <- function(study, plan, started) {
   list(
     seed = plan$seed, nsim = plan$nsim, design = plan$design, replicates = plan$replicates, block = plan$block,
-    hash = study_hash(study), ensayo = getNamespaceVersion("ensayo")[["version"]], r = paste(R.version$major, R.version$minor, sep = "."),
+    hash = study_hash(study), ensayo = software_versions()$ensayo, r = software_versions()$r,
     platform = R.version$platform, maths = basename(La_library()), cpu = cpp_code_path(),
     started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     seconds = as.numeric(difftime(Sys.time(), started, units = "secs"))

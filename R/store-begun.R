@@ -62,7 +62,7 @@ begun_record <- function(study, plan, count) {
   list(format = 1, study = study_hash(study), inputs = digests(study$inputs), outputs = digests(study$outputs),
     seed = if (is.character(plan$seed)) plan$seed else cpp_number_text(plan$seed), runs = cpp_number_text(plan$nsim),
     count = cpp_number_text(count), design = plan$design, replicates = cpp_number_text(plan$replicates),
-    block = cpp_number_text(plan$block), ensayo = getNamespaceVersion("ensayo")[["version"]], r = paste(R.version$major, R.version$minor, sep = "."))
+    block = cpp_number_text(plan$block), ensayo = software_versions()$ensayo, r = software_versions()$r)
 }
 
 begun_differences <- function(before, now) {
@@ -170,4 +170,9 @@ unflat_columns <- function(values, study) {
     keys <- step_keys(steps)
     matrix(unlist(values[step_columns(name, keys)], use.names = FALSE), ncol = length(keys), dimnames = list(NULL, keys))
   })
+}
+
+# What calculates, as a record of where runs come from says it.
+software_versions <- function() {
+  list(ensayo = getNamespaceVersion("ensayo")[["version"]], r = paste(R.version$major, R.version$minor, sep = "."))
 }

@@ -7,7 +7,7 @@ order_of <- function(needs, what, call) {
   from <- match(unlist(needs, use.names = FALSE), names(needs))
   to <- rep(seq_len(n), lengths(needs))[!is.na(from)]
   from <- from[!is.na(from)]
-  users <- split(to, structure(from, levels = as.character(seq_len(n)), class = "factor"))
+  users <- split(to, factor(from, seq_len(n)))
   missing <- tabulate(to, n)
   ready <- which(missing == 0)
   rounds <- list()

@@ -19,7 +19,8 @@ first <- system.time(drawn(by_law)())[["elapsed"]]
 again <- system.time(drawn(by_law)())[["elapsed"]]
 cat(sprintf("laws made, with their tables: %.0f ms each\n", 1000 * (first - again) / many))
 show_ratios("300 sums of 15 sizes, 10,000 runs", ratio("each occurrence drawn, against R run by run", drawn(by_runs), idiom, 3),
-  ratio("by the law, once made, against each occurrence drawn", drawn(by_law), drawn(by_runs), 3))
+  ratio("by the law, once made, against each occurrence drawn", drawn(by_law), drawn(by_runs), 3),
+  ratio("a plain lognormal column, against a sum by the law", drawn(study_of(identity)), drawn(by_law)))
 
 # of many occurrences; ten draws at a time, for one by the law takes two milliseconds
 of_many <- function(rate) {

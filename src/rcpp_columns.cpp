@@ -1,4 +1,4 @@
-// Doors to whole columns: moments, ranks, order statistics, correlations, parts, extremes and counts.
+// Doors to whole columns: moments, ranks, order statistics, correlations, bands, parts, extremes and counts.
 #include <Rcpp.h>
 
 #include <algorithm>

@@ -1,4 +1,4 @@
-// Doors to occurrences that are drawn one by one.
+// Doors to compound sums: occurrences that are drawn one by one, and masses of which their laws are made.
 #include <Rcpp.h>
 
 #include "core/occurrences.h"
