@@ -61,8 +61,8 @@ cpp_band_variances <- function(bands, y) {
     .Call(`_ensayo_cpp_band_variances`, bands, y)
 }
 
-cpp_shapes <- function(ranks, bands, y_ranks, threads) {
-    .Call(`_ensayo_cpp_shapes`, ranks, bands, y_ranks, threads)
+cpp_shapes <- function(x, y, n, most, threads) {
+    .Call(`_ensayo_cpp_shapes`, x, y, n, most, threads)
 }
 
 cpp_band_distances <- function(band, y, order, bands) {
@@ -73,8 +73,8 @@ cpp_held_out_distances <- function(band, group, y, order, bands, groups) {
     .Call(`_ensayo_cpp_held_out_distances`, band, group, y, order, bands, groups)
 }
 
-cpp_draw <- function(address, layout, recipe, first, count, threads) {
-    .Call(`_ensayo_cpp_draw`, address, layout, recipe, first, count, threads)
+cpp_draw_columns <- function(addresses, recipes, sets, layout, first, count, threads) {
+    .Call(`_ensayo_cpp_draw_columns`, addresses, recipes, sets, layout, first, count, threads)
 }
 
 cpp_draw_series <- function(address, indices, keys, directions, layout, recipe, first, count, threads) {
@@ -91,18 +91,6 @@ cpp_invert <- function(u, recipe, threads) {
 
 cpp_put <- function(x, at, values) {
     invisible(.Call(`_ensayo_cpp_put`, x, at, values))
-}
-
-cpp_reorder <- function(columns, asked, nsim, block, first, threads) {
-    invisible(.Call(`_ensayo_cpp_reorder`, columns, asked, nsim, block, first, threads))
-}
-
-cpp_block_range <- function(nsim, block, first, last) {
-    .Call(`_ensayo_cpp_block_range`, nsim, block, first, last)
-}
-
-cpp_copula <- function(columns, root, threads) {
-    invisible(.Call(`_ensayo_cpp_copula`, columns, root, threads))
 }
 
 cpp_check_uniforms <- function(seed, name, count) {

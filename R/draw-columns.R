@@ -7,19 +7,34 @@ draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
   varying <- setdiff(varying_names(study), stepped)
   leader <- leaders_of(study, varying)
   addresses <- input_addresses(study, unique(leader), plan)
-  uniforms <- known_uniforms(study, leader, addresses, plan, first, count)
-  columns <- lapply(Filter(Negate(varies), study$inputs), held_value)
   recipes <- new.env(parent = emptyenv())
+  laws <- laws_to_invert(study, leader, plan, recipes)
+  sets <- Filter(function(set) all(set %in% names(addresses)), correlated_sets(study))
+  drawn <- core_columns(addresses, lapply(laws, `[[`, "recipe"), plan, first, count,
+    lapply(sets, function(set) list(r = correlation_matrix(study, set), columns = list(match(set, names(addresses))))))
+  columns <- lapply(Filter(Negate(varies), study$inputs), held_value)
   for (name in intersect(input_order(study), varying)) {
     law <- study$inputs[[name]]$law
-    u <- uniforms[[leader[[name]]]]
-    columns[[name]] <- if (is_linked(law)) linked_quantile(law, u, columns)
-      else if (draws_by_runs(law, plan)) occurrences_column(law, u, addresses[[leader[[name]]]], plan, first, count)
-      else if (is.null(u)) draw_input(law, addresses[[leader[[name]]]], plan, first, count, recipes)
-      else draw_from(law, u, plan$threads, recipes)
+    own <- leader[[name]]
+    columns[[name]] <- if (is_linked(law)) linked_quantile(law, drawn[[own]]$x, columns)
+      else if (draws_by_runs(law, plan)) occurrences_column(law, drawn[[own]]$x, addresses[[own]], plan, first, count)
+      else if (is.null(laws[[own]])) draw_from(law, drawn[[own]]$x, plan$threads, recipes)
+      else through_law(law, laws[[own]], drawn[[own]])
   }
   columns[stepped] <- list(of_runs((plan$index %||% 0) * plan$nsim + first + seq_len(count)))
   columns[varying_names(study)]
+}
+
+# Of each address the law through which its numbers go at once, or NULL where the numbers are needed by themselves: for several
+# inputs that share them, for a law that is another in each run, for occurrences drawn one by one.
+laws_to_invert <- function(study, leader, plan, recipes) {
+  laws <- stats::setNames(vector("list", length(unique(leader))), unique(leader))
+  own <- leader[!leader %in% leader[duplicated(leader)]]
+  for (k in seq_along(own)) {
+    law <- study$inputs[[names(own)[k]]]$law
+    if (!is_linked(law) && !draws_by_runs(law, plan)) laws[[own[[k]]]] <- invertible_law(law, recipes)
+  }
+  laws
 }
 
 # The input whose uncertainty each input has: its own or the one it shares.
@@ -36,41 +51,32 @@ input_addresses <- function(study, names, plan) {
     names, seq_along(names))
 }
 
-# Uniforms of the inputs where these are needed by themselves: for correlation, for several inputs that share them, for
-# a law that is another in each run. The others go straight to their draws.
-known_uniforms <- function(study, leader, addresses, plan, first, count) {
-  known <- list()
-  for (set in Filter(function(set) all(set %in% names(addresses)), correlated_sets(study))) {
-    known[set] <- correlated_uniforms(addresses[set], correlation_matrix(study, set), plan, first, count)
-  }
-  linked <- vapply(names(leader), function(name) is_linked(study$inputs[[name]]$law), TRUE)
-  wanted <- setdiff(c(leader[duplicated(leader)], leader[linked]), names(known))
-  known[wanted] <- lapply(addresses[wanted], plan_uniforms, plan, first, count)
-  known
-}
-
-# One input's draws, from its address or from uniform numbers at hand.
-draw_input <- function(law, address, plan, first, count, recipes = NULL) {
+# A law ready to be asked, with its recipe, if it has one.
+invertible_law <- function(law, recipes = NULL) {
   ready <- ready_law(law)
-  recipe <- known_recipe(law, ready, recipes)
-  drawn <- if (is.null(recipe)) quantile_of(law, plan_uniforms(address, plan, first, count), ready)
-    else finished_draw(ready, recipe, cpp_draw(address, plan, recipe, first, count, plan$threads))
-  inside_support(law, drawn, ready)
+  list(ready = ready, recipe = inversion_recipe(law, ready, recipes))
 }
 
-# Inputs of the same law share its recipe, which `recipes` holds while they are drawn, where the session remembers none.
-known_recipe <- function(law, ready, recipes) {
-  if (is.null(recipes) || !is_dear(law) || is_remembered(law, ready)) return(inversion_recipe(law, ready))
-  key <- key_of_law(law)
-  if (is.null(recipes[[key]])) assign(key, inversion_recipe(law, ready), envir = recipes)
-  recipes[[key]]
+# Columns of draws from the core, a list(x, open) for each address: through a law where there is a recipe, else uniform numbers. Each
+# of `sets` has rank correlations `r` of `columns`, the places of their addresses, once or several times. A column depends on those
+# before it among these and no others: under a Latin hypercube each input's own numbers are put into another order, so that every
+# stratum stays filled; else a Gaussian copula changes them run by run.
+core_columns <- function(addresses, recipes, plan, first, count, sets = list()) {
+  if (!plan$design %in% c("latin", "midpoints")) {
+    for (k in seq_along(sets)) sets[[k]]$r <- semidefinite_root(score_correlation(sets[[k]]$r))
+  }
+  cpp_draw_columns(addresses, recipes, sets, plan, first, count, plan$threads)
 }
 
 draw_from <- function(law, u, threads = 1, recipes = NULL) {
-  ready <- ready_law(law)
-  recipe <- known_recipe(law, ready, recipes)
-  drawn <- if (is.null(recipe)) quantile_of(law, u, ready) else finished_draw(ready, recipe, cpp_invert(u, recipe, threads))
-  inside_support(law, drawn, ready)
+  made <- invertible_law(law, recipes)
+  through_law(law, made, if (is.null(made$recipe)) list(x = u) else cpp_invert(u, made$recipe, threads))
+}
+
+# What came from the core through the rest of a law.
+through_law <- function(law, made, drawn) {
+  x <- if (is.null(made$recipe)) quantile_of(law, drawn$x, made$ready) else finished_draw(made$ready, made$recipe, drawn)
+  inside_support(law, x, made$ready)
 }
 
 # The last look at every column: no draw lies where its law is not. It costs a small part of what drawing does.

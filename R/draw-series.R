@@ -104,18 +104,17 @@ set_uniforms <- function(set, study, plan, first, count) {
     cpp_persist(u, semidefinite_root(scores$scores), semidefinite_root(scores$brought) * scores$size, scores$kept, plan$threads)
     return(u)
   }
-  m <- correlation_matrix(study, set)
   directions <- lapply(stats::setNames(nm = set), function(name) series_directions(study, name, plan))
-  steps <- length(study$inputs[[set[1]]]$steps)
   # of recorded stretches it is where they begin that is correlated
-  drawn <- lapply(seq_len(ceiling(steps / (study$inputs[[set[1]]]$block %||% 1))), function(k) {
-    addresses <- lapply(stats::setNames(nm = set), function(name) {
-      stream_address(study$inputs[[name]]$stream, plan$seed, k, directions[[name]][[k]])
-    })
-    correlated_uniforms(addresses, m, plan, first, count)
-  })
-  lapply(stats::setNames(nm = set), function(name) {
-    matrix(unlist(lapply(drawn, `[[`, name), use.names = FALSE), count)
+  steps <- ceiling(length(study$inputs[[set[1]]]$steps) / (study$inputs[[set[1]]]$block %||% 1))
+  addresses <- unlist(lapply(seq_len(steps), function(k) {
+    lapply(set, function(name) stream_address(study$inputs[[name]]$stream, plan$seed, k, directions[[name]][[k]]))
+  }), recursive = FALSE)
+  columns <- lapply(seq_len(steps), function(k) (k - 1) * length(set) + seq_along(set))
+  correlated <- list(list(r = correlation_matrix(study, set), columns = columns))
+  drawn <- lapply(core_columns(addresses, vector("list", length(addresses)), plan, first, count, correlated), `[[`, "x")
+  lapply(stats::setNames(seq_along(set), set), function(j) {
+    matrix(unlist(drawn[seq(j, length(drawn), by = length(set))], use.names = FALSE), count)
   })
 }
 

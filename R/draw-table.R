@@ -5,13 +5,21 @@
 
 table_error <- 1e-10  # relative to the smaller tail's probability; a law that is itself a table may say another
 
-# NULL where the law's own quantile serves as it is.
-inversion_recipe <- function(law, ready = ready_law(law)) {
+# NULL where the law's own quantile serves as it is. Inputs of the same law share its recipe, which `shared` holds while they are
+# drawn, where the session remembers none.
+inversion_recipe <- function(law, ready = ready_law(law), shared = NULL) {
   if (!is.null(ready$record$recipe)) return(ready$record$recipe(ready$par))
-  if (ready$discrete) return(step_recipe(law, ready))
-  if (!is_dear(law)) return(NULL)
-  make <- function() table_recipe(ready_to_invert(ready))
-  if (is_remembered(law, ready)) remembered(c("recipe", key_of_law(law)), make) else make()
+  dear <- is_dear(law)
+  if (!ready$discrete) {
+    if (!dear) return(NULL)
+    # what is kept is worth octaves that a call of the quantile for a few far draws would cost again and again
+    if (is_remembered(law, ready)) return(remembered(c("recipe", key_of_law(law)), function() table_recipe(ready_to_invert(ready), 17)))
+  }
+  make <- function() if (ready$discrete) step_recipe(law, ready) else table_recipe(ready_to_invert(ready), 12)
+  if (is.null(shared) || !dear) return(make())
+  key <- key_of_law(law)
+  if (is.null(shared[[key]])) shared[[key]] <- list(make())
+  shared[[key]][[1]]
 }
 
 # What numbers alone say is the same at any time; a function given to a law may read something that changes.
@@ -37,9 +45,9 @@ step_recipe <- function(law, ready, most = 2^14) {
   list(kind = "steps", values = as.double(seq(ends[1], ends[2])), cumulative = cumulative[-1], below = cumulative[1])
 }
 
-# Octaves of either tail below a half; farther out a law's own quantile serves, which takes long where the table is kept. Cells that
+# Octaves of either tail below a half; farther out a law's own quantile serves. Cells that
 # miss the error bound, or hold a kink, are halved, and halved again; those that hold one at last are left to the quantile.
-table_recipe <- function(law, octaves = if (isTRUE(law$record$kept)) 17 else 12, fineness = 2, finest = 7) {
+table_recipe <- function(law, octaves, fineness = 2, finest = 7) {
   centre <- law$record$symmetric_about
   sides <- lapply(if (is.null(centre)) c(TRUE, FALSE) else TRUE, function(lower) {
     cells <- seq_len(octaves * 2^fineness) - 1

@@ -190,26 +190,25 @@ dummy_distances <- function(all_bands, y, repeats = 199) {
 # What straight and rising effects do not show of inputs that enter: a curve (the index over bands is well above the
 # square of the rank correlation) and an effect through others (the output's spread goes with the input, its mean does
 # not; of a yes or no the spread follows from the mean). Over the first runs, which are enough to see it.
-shape_findings <- function(problem, table) {
+shape_findings <- function(problem, value) {
   n <- min(problem$n, shape_runs)
   y <- problem$y[seq_len(n)]
   if (min(y) == max(y)) return(no_findings(length(problem$x)))
   two_values <- all(y == min(y) | y == max(y))
-  y <- mid_ranks(list(y))[[1]]
-  shapes <- problem$shapes %||% shape_columns(problem$x)
-  seen <- cpp_shapes(shapes$ranks, shapes$bands, y, threads_to_use())
-  told <- problem$enters & is.finite(table$value) & is.finite(seen$square) & seen$count >= 3
-  curved <- told & band_p_value(seen$f, seen$count, n) < 1e-4 & seen$index > pmax(2 * seen$square, seen$square + 0.05)
-  interacts <- told & !two_values & band_p_value(seen$spread_f, seen$count, n) < 1e-4 & seen$spread_index > 0.05 &
+  seen <- problem$shapes %||% shapes_between(problem$x, list(problem$y))[[1]]
+  told <- problem$enters & is.finite(value) & is.finite(seen$square) & seen$bands >= 3
+  curved <- told & band_p_value(seen$f, seen$bands, n) < 1e-4 & seen$index > pmax(2 * seen$square, seen$square + 0.05)
+  interacts <- told & !two_values & band_p_value(seen$spread_f, seen$bands, n) < 1e-4 & seen$spread_index > 0.05 &
     seen$spread_index > seen$index
   findings_or(findings_where(curved, "curved", seen$index), findings_where(interacts, "interacts"))
 }
 
 shape_runs <- 5000
 
-# The first runs' bands and ranks of each column; the same for every output without failed runs.
-shape_columns <- function(columns) {
-  first <- lapply(columns, function(column) column[seq_len(min(length(column), shape_runs))])
-  ranks <- mid_ranks(first)
-  list(bands = lapply(ranks, function(ranks) cpp_rank_bands(ranks, max(5, min(20, length(ranks) %/% 50)))), ranks = ranks)
+# Of each of `y` a frame with a row for each of `x`: in how many bands it lies, the square of the rank correlation, and what lies
+# between bands of the output and of its spread.
+shapes_between <- function(x, y) {
+  n <- min(length(x[[1]]), shape_runs)
+  seen <- cpp_shapes(lapply(x, as.double), lapply(y, as.double), n, max(5, min(20, n %/% 50)), threads_to_use())
+  lapply(seq_along(y), function(j) as_frame(c(seen["bands"], lapply(seen[-1], function(told) told[, j]))))
 }

@@ -38,13 +38,16 @@ findings_where <- function(where, code, fields = NA) {
 }
 
 join_findings <- function(a, b) {
-  more <- lengths(b) > 0
-  a[more] <- Map(c, a[more], b[more])
+  for (k in which(lengths(b) > 0)) a[[k]] <- c(a[[k]], b[[k]])
   unname(a)
 }
 
 # The first column where it says anything, else the second.
-findings_or <- function(a, b) Map(function(a, b) if (length(a)) a else b, a, b)
+findings_or <- function(a, b) {
+  empty <- lengths(a) == 0
+  a[empty] <- b[empty]
+  a
+}
 
 remarks_of <- function(findings) {
   vapply(findings, function(found) {

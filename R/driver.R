@@ -117,22 +117,21 @@ condition_effect <- function(result, quosure) {
 
 driver_table <- function(result, effects, measure, by = "input", through = character(), options = driver_options) {
   draws <- numeric_columns(result, draw_names(result))
-  ranks <- if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws)
+  scene <- driver_scene(result, draws, measure, through)
   at_once <- correlations_at_once(effects, draws, measure, through)
-  shapes <- if (isTRUE(driver_measures[[measure]]$blind)) shape_columns(draws)
+  shapes <- shapes_at_once(effects, draws, measure, through)
   products <- products_at_once(effects, draws, measure, through)
-  reach <- reach_of(result$study)
-  stepped <- stepped_names(result$study)
   parts <- lapply(names(effects), function(name) {
-    problem <- driver_problem(result, effects[[name]], draws, ranks, reach, through, stepped)
+    problem <- driver_problem(result, effects[[name]], scene)
     # inputs that stand aside are not among the problem's
-    problem$r <- at_once[[name]][match(names(problem$x), names(draws))]
+    among <- match(names(problem$x), names(draws))
+    problem$r <- at_once[[name]][among]
+    problem$shapes <- if (!is.null(shapes[[name]])) shapes[[name]][among, ]
     if (problem$n == run_count(result)) {
-      if (all(names(problem$x) %in% names(draws))) problem$shapes <- lapply(shapes, `[`, names(problem$x))
       problem$products <- products
       problem$output <- name
     }
-    finish_drivers(name, problem, measure, by, options)
+    finish_drivers(name, problem, measure, if (by == "group") text_of(names(problem$x), function(name) result$study$inputs[[name]]$group), options)
   })
   new_table(stacked(c(list(no_drivers), parts)))
 }
@@ -141,84 +140,116 @@ no_drivers <- data.frame(output = character(), input = character(), measure = ch
   low = numeric(), high = numeric(), sign = character(), share = numeric(), rank = integer(), beyond_noise = logical(),
   r_squared = numeric(), findings = character(), remark = character())
 
-# Correlations of all inputs with all outputs in one go, where no run failed; of other outputs one by one.
+# Outputs without failed runs, which all look at the same columns of inputs; of other outputs these are cut one by one.
+whole_effects <- function(effects, draws, through) {
+  if (length(draws) == 0 || length(through)) return(list())
+  Filter(function(values) length(values) > 2 && all_finite(values), lapply(effects, function(effect) effect$values))
+}
+
+# Correlations of all inputs with all such outputs in one go.
 correlations_at_once <- function(effects, draws, measure, through) {
-  if (!measure %in% c("rank", "pearson") || length(draws) == 0 || length(through)) return(NULL)
-  whole <- Filter(function(values) length(values) > 2 && all_finite(values),
-    lapply(effects, function(effect) effect$values))
+  whole <- if (measure %in% c("rank", "pearson")) whole_effects(effects, draws, through)
   if (length(whole) == 0) return(NULL)
   r <- correlations_between(draws, whole, measure == "rank")
   stats::setNames(lapply(seq_along(whole), function(j) r[, j]), names(whole))
 }
 
-# Sums and products of all inputs and outputs in one pass, where no run failed.
+# What the measure does not see of them.
+shapes_at_once <- function(effects, draws, measure, through) {
+  whole <- if (isTRUE(driver_measures[[measure]]$blind)) whole_effects(effects, draws, through)
+  if (length(whole)) stats::setNames(shapes_between(draws, whole), names(whole))
+}
+
+# Their sums and products in one pass.
 products_at_once <- function(effects, draws, measure, through) {
-  if (!measure %in% c("variance_share", "pearson", "partial", "regression") || length(draws) == 0 || length(through)) return(NULL)
-  whole <- Filter(all_finite, lapply(effects, function(effect) effect$values))
-  if (length(whole) && length(whole[[1]]) > 2) products_of(c(draws, whole))
+  whole <- if (measure %in% c("variance_share", "pearson", "partial", "regression")) whole_effects(effects, draws, through)
+  if (length(whole)) products_of(c(draws, whole))
 }
 
 driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sense = "not exceeded")
 
+# What is the same for all outputs.
+driver_scene <- function(result, draws, measure, through) {
+  study <- result$study
+  list(draws = draws, ranks = if (measure %in% c("partial_rank", "rank_regression")) mid_ranks(draws), through = through,
+    reach = reach_of(study), aside = aside_names(study), stepped = stepped_names(study),
+    in_parts = c(impact_outputs(study), cost_items_of(study)))
+}
+
 # One output's columns: what may drive it and itself, over its good runs; which inputs enter it, and what an output
 # that stands for inputs hides.
-driver_problem <- function(result, effect, draws, ranks, reach, through, stepped) {
+driver_problem <- function(result, effect, scene) {
   study <- result$study
-  through <- setdiff(through, effect$uses)
-  paths <- if (length(through)) reach_of(study, through)(effect$uses) else reach(effect$uses)
-  hidden <- lapply(stats::setNames(nm = intersect(through, paths)), reach)
+  draws <- scene$draws
+  ranks <- scene$ranks
+  through <- setdiff(scene$through, effect$uses)
+  paths <- if (length(through)) reach_of(study, through)(effect$uses) else scene$reach(effect$uses)
+  hidden <- lapply(stats::setNames(nm = intersect(through, paths)), scene$reach)
   # what an event is calculated with is no driver of what it does not enter
-  shown <- setdiff(names(draws), setdiff(c(unlist(hidden), aside_names(study)), paths))
+  behind <- c(unlist(hidden), scene$aside)
+  shown <- names(draws)[!names(draws) %in% behind[!behind %in% paths]]
   x <- c(draws[shown], numeric_columns(result, names(hidden)))
-  good <- is.finite(effect$values)
-  for (column in x[names(hidden)]) good <- good & is.finite(column)
-  ranked <- all(good) && !is.null(ranks)
-  if (!all(good)) x <- lapply(x, `[`, good)
-  y <- if (all(good)) effect$values else effect$values[good]
+  y <- effect$values
+  whole <- all_finite(y) && all(vapply(x[names(hidden)], all_finite, NA))
+  if (!whole) {
+    good <- is.finite(y)
+    for (column in x[names(hidden)]) good <- good & is.finite(column)
+    x <- lapply(x, `[`, good)
+    y <- y[good]
+  }
   enters <- names(x) %in% c(paths, names(hidden))
   findings <- findings_where(!enters, "idle")
-  twice <- unique(unlist(hidden)[duplicated(unlist(hidden))])
-  told <- setdiff(names(hidden), c(impact_outputs(study), cost_items_of(study)))
-  findings[match(told, names(x))] <- lapply(hidden[told], function(inputs) {
-    inputs <- intersect(names(draws), inputs)
+  if (length(hidden)) findings <- hiding_findings(findings, hidden, names(x), paths, scene)
+  findings <- join_findings(findings, findings_where(enters & names(x) %in% scene$stepped, "over_steps"))
+  list(x = x, y = y, n = length(y), enters = enters, findings = findings,
+    ranks = if (whole && !is.null(ranks)) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])))
+}
+
+# What outputs hide that stand for inputs, and what of these is also shown.
+hiding_findings <- function(findings, hidden, names, paths, scene) {
+  behind <- unlist(hidden)
+  twice <- unique(behind[duplicated(behind)])
+  told <- setdiff(names(hidden), scene$in_parts)
+  findings[match(told, names)] <- lapply(hidden[told], function(inputs) {
+    inputs <- intersect(names(scene$draws), inputs)
     shared <- intersect(inputs, twice)
     c(list(stands_for = inputs), if (length(shared)) list(behind_another = shared))
   })
-  both <- names(x) %in% unlist(hidden) & names(x) %in% paths
+  both <- names %in% behind & names %in% paths
   findings[both] <- findings_where(both[both], "shown_output")
-  findings <- join_findings(findings, findings_where(enters & names(x) %in% stepped, "over_steps"))
-  list(x = x, y = y, n = length(y), enters = enters, findings = findings,
-    ranks = if (ranked) c(ranks[shown], if (length(hidden)) mid_ranks(x[names(hidden)])),
-    groups = text_of(names(x), function(name) study$inputs[[name]]$group))
+  findings
 }
 
-# The measure's figures, ranked, with shares, signs and remarks.
-finish_drivers <- function(output, problem, measure, by, options) {
+# The measure's figures, ranked, with shares, signs and remarks; by groups of inputs where these are given.
+finish_drivers <- function(output, problem, measure, groups, options) {
   record <- driver_measures[[measure]]
   k <- length(problem$x)
   if (k == 0) return(NULL)
   read <- if (problem$n < 3) no_figures(k, "few_runs") else record$run(problem, options)
-  table <- rows_of(output = output, input = names(problem$x), measure = measure, value = read$value, low = read$low,
-    high = read$high, sign = "", share = NA_real_, rank = NA_integer_,
-    beyond_noise = read$p_value < 1 - options$confidence, r_squared = read$r_squared %||% NA_real_)
-  table$beyond_noise[is.na(table$beyond_noise)] <- FALSE
-  enters <- problem$enters
   findings <- join_findings(problem$findings, read$findings %||% no_findings(k))
-  if (isTRUE(record$blind) && problem$n >= 50) findings <- join_findings(findings, shape_findings(problem, table))
-  table$findings <- codes_of(findings)
-  table$remark <- remarks_of(findings)
-  if (isTRUE(record$shares)) table$share <- table$value
-  if (!is.null(read$sign)) table$sign <- read$sign
-  if (isTRUE(record$signed)) {
-    told <- table$beyond_noise & is.finite(table$value) & (is.na(table$low) | table$low * table$high > 0)
-    table$sign[told] <- ifelse(table$value[told] > 0, "raises", "lowers")
+  if (isTRUE(record$blind) && problem$n >= 50) findings <- join_findings(findings, shape_findings(problem, read$value))
+  noise <- 1 - options$confidence
+  beyond <- !is.na(read$p_value) & read$p_value < noise
+  columns <- list(output = rep(output, k), input = names(problem$x), measure = rep(measure, k), value = unname(read$value),
+    low = unname(read$low), high = unname(read$high), sign = read$sign %||% driver_signs(read, beyond, record),
+    share = if (isTRUE(record$shares)) unname(read$value) else rep(NA_real_, k), rank = rep(NA_integer_, k), beyond_noise = unname(beyond),
+    r_squared = rep_len(read$r_squared %||% NA_real_, k), findings = codes_of(findings), remark = remarks_of(findings))
+  entering <- problem$enters
+  if (!is.null(groups)) {
+    columns <- grouped_drivers(as_frame(columns), problem, measure, groups)
+    entering <- rep(TRUE, nrow(columns))
   }
-  if (by == "group") table <- grouped_drivers(table, problem, measure)
-  entering <- if (by == "group") rep(TRUE, nrow(table)) else enters
-  order <- order(!entering, is.na(table$value), -abs(table$value))
-  table <- as_frame(lapply(unclass(table), `[`, order))
-  table$rank <- seq_len(nrow(table))
-  table
+  order <- order(!entering, is.na(columns$value), -abs(columns$value))
+  table <- lapply(unclass(columns), `[`, order)
+  table$rank <- seq_along(order)
+  as_frame(table)
+}
+
+# Which way an input drives the output, where that is known beyond noise.
+driver_signs <- function(read, beyond, record) {
+  if (!isTRUE(record$signed)) return(rep("", length(beyond)))
+  told <- beyond & is.finite(read$value) & (is.na(read$low) | read$low * read$high > 0)
+  unname(ifelse(told, ifelse(read$value > 0, "raises", "lowers"), ""))
 }
 
 no_figures <- function(k, code, field = NA) {
@@ -228,8 +259,8 @@ no_figures <- function(k, code, field = NA) {
 }
 
 # One row for the inputs of a group; an input without one stays as it is.
-grouped_drivers <- function(table, problem, measure) {
-  group <- ifelse(nzchar(problem$groups), problem$groups, names(problem$x))
+grouped_drivers <- function(table, problem, measure, groups) {
+  group <- ifelse(nzchar(groups), groups, names(problem$x))
   rows <- lapply(unique(group), function(name) {
     members <- which(group == name)
     row <- table[members[1], ]

@@ -4,7 +4,9 @@
 is_ready <- function(x) inherits(x, "ensayo_ready_law")
 
 new_ready_law <- function(record, par, discrete = FALSE) {
-  structure(list(record = record, par = par, discrete = discrete), class = "ensayo_ready_law")
+  ready <- list(record = record, par = par, discrete = discrete)
+  class(ready) <- "ensayo_ready_law"
+  ready
 }
 
 # Values in increasing order with their probabilities.
@@ -27,8 +29,8 @@ key_of_law <- function(law) rlang::hash(list(family_name(law), parameters_of(law
 
 made_ready <- function(law, record) {
   par <- parameters_of(law)
-  for (name in names(record$parameters)[record$parameters == "law"]) par[[name]] <- ready_law(par[[name]])
-  for (name in names(record$parameters)[record$parameters == "laws"]) par[[name]] <- lapply(par[[name]], ready_law)
+  for (name in record$inner$law) par[[name]] <- ready_law(par[[name]])
+  for (name in record$inner$laws) par[[name]] <- lapply(par[[name]], ready_law)
   if (!is.null(record$canonical)) par <- record$canonical(par)
   if (is_ready(par)) par else new_ready_law(record, par, is_discrete(law))
 }

@@ -50,7 +50,12 @@ is_law <- function(x) inherits(x, "ensayo_law")
 
 # Looked up by name, so that no file needs to be read before another.
 family_record <- function(family) {
-  records_met[[family]] %||% (records_met[[family]] <- get(paste0("family_", family), envir = topenv(), mode = "list"))
+  met <- records_met[[family]]
+  if (!is.null(met)) return(met)
+  record <- get(paste0("family_", family), envir = topenv(), mode = "list")
+  # which parameters are laws, and which lists of them
+  record$inner <- lapply(c(law = "law", laws = "laws"), function(kind) names(record$parameters)[record$parameters == kind])
+  records_met[[family]] <- record
 }
 
 records_met <- new.env(parent = emptyenv())
@@ -63,8 +68,8 @@ parameters_of <- function(law) .subset2(law, "parameters")
 
 is_discrete <- function(law) {
   if (is_ready(law)) return(law$discrete)
-  discrete <- family_of(law)$discrete
-  if (is.function(discrete)) discrete(parameters_of(law)) else family_of(law)$kind == "discrete"
+  record <- family_of(law)
+  if (is.function(record$discrete)) record$discrete(parameters_of(law)) else record$kind == "discrete"
 }
 
 #' Ask a law

@@ -35,13 +35,14 @@ models_in_order <- function(study) {
 }
 
 # Outputs of a study, run by run: a function of columns and runs (new_evaluator() tells what it gives). What a model keeps
-# going meanwhile has an end: a step may carry it as its attribute `end`, and end_evaluator() is called when all is done.
+# going meanwhile has an end: a step may carry it as its attribute `end`, and end_evaluator() is called when all is done. The
+# function carries the models of which it is made.
 study_evaluator <- function(study, setting = run_setting(0), models = models_in_order(study)) {
   steps <- lapply(models, function(model) model_kind(model)$prepare(model, setting))
-  evaluator <- evaluator_of(steps, output_order(study$outputs))
+  evaluator <- evaluator_of(steps, if (length(study$models)) output_order(study$outputs) else names(models[[1]]$formulas))
   complete <- if (length(stepped_names(study)) == 0) evaluator
     else function(columns, runs) evaluator(with_series(study, columns, length(runs), setting$plan), runs)
-  structure(complete, end = lapply(steps, attr, "end"))
+  structure(complete, end = lapply(steps, attr, "end"), models = models)
 }
 
 end_evaluator <- function(evaluator) for (end in attr(evaluator, "end")) if (!is.null(end)) end()
@@ -50,11 +51,13 @@ run_setting <- function(seed, place = NULL, most_failed = 1, threads = threads_t
   list(seed = seed, place = place, most_failed = most_failed, threads = threads, plan = plan)
 }
 
-# Every input at its base value; one that is held at a value, at that value.
-base_case_of <- function(study) {
+# Every input at its base value; one that is held at a value, at that value. Formulas alone may have their evaluator already.
+base_case_of <- function(study, evaluator = NULL) {
   inputs <- base_values(study)
-  evaluator <- study_evaluator(study, run_setting(base_seed))
-  on.exit(end_evaluator(evaluator))
+  if (is.null(evaluator)) {
+    evaluator <- study_evaluator(study, run_setting(base_seed))
+    on.exit(end_evaluator(evaluator))
+  }
   outcome <- evaluator(inputs, 1)
   list(inputs = inputs, outputs = lapply(outcome$values, function(x) {
     if (is.logical(x) && all(is.na(x))) as.double(x) else as.vector(x)

@@ -69,13 +69,15 @@ simulate.ensayo_study <- function(object, nsim = 10000, seed = NULL, ..., design
   started <- Sys.time()
   with_workers(workers, {
     draws <- draw_columns(object, plan, 0, count)
-    runs <- evaluate_draws(object, draws, plan, 0, count, progress, most_failed = most_failed)
+    # formulas draw nothing, so that the base case has the same
+    formulas <- if (length(object$models) == 0) study_evaluator(object, run_setting(plan$seed, NULL, most_failed, plan$threads, plan))
+    runs <- evaluate_draws(object, draws, plan, 0, count, progress, most_failed = most_failed, evaluator = formulas)
     if (isTRUE(runs$stopped)) {
       count <- column_length(runs$values[[1]])
       draws <- lapply(draws, part_of, 0, count)
       warn_stopped(runs, count, plan$nsim)
     }
-    result <- new_simulation(object, plan, draws, runs, base_case_of(object), started)
+    result <- new_simulation(object, plan, draws, runs, base_case_of(object, formulas), started)
     if (count < plan$nsim) result$provenance$preview <- count
     if (is.null(until) || isTRUE(runs$stopped)) result else runs_until(result, until, most, progress, threads)
   })
@@ -131,15 +133,17 @@ check_until <- function(until, study, plan, most, preview, call = rlang::caller_
 # in which runs may leave something; `by_plan`: the draws are those that the plan gives, so that workers can make them;
 # `journal`: where finished parts go at once, and what is there already (store-begun.R).
 evaluate_draws <- function(study, draws, plan, first, count, progress, place = NULL, by_plan = TRUE, journal = NULL,
-                           most_failed = 1) {
+                           most_failed = 1, evaluator = NULL) {
   columns <- c(draws, lapply(Filter(Negate(varies), study$inputs), held_value))
-  models <- models_in_order(study)
+  models <- attr(evaluator, "models") %||% models_in_order(study)
   setting <- run_setting(plan$seed, place, most_failed, plan$threads, plan)
   runs <- if (uses_workers(study)) {
     evaluate_by_workers(study, setting, plan, if (!by_plan) columns, first, count, progress, journal)
   } else {
-    evaluator <- study_evaluator(study, setting, models)
-    on.exit(end_evaluator(evaluator))
+    if (is.null(evaluator)) {
+      evaluator <- study_evaluator(study, setting, models)
+      on.exit(end_evaluator(evaluator))
+    }
     evaluate_in_chunks(evaluator, columns, first, count, progress, chunk_sizes(study, setting), setting, journal)
   }
   if (isTRUE(runs$stopped)) return(runs)
@@ -200,12 +204,13 @@ evaluate_in_chunks <- function(evaluator, columns, first, count, progress, sizes
 }
 
 new_provenance <- function(study, plan, started) {
+  software <- software_versions()
   list(
     seed = plan$seed, nsim = plan$nsim, design = plan$design, replicates = plan$replicates, block = plan$block,
-    hash = study_hash(study), ensayo = software_versions()$ensayo, r = software_versions()$r,
+    hash = study_hash(study), ensayo = software$ensayo, r = software$r,
     platform = R.version$platform, maths = basename(La_library()), cpu = cpp_code_path(),
     started = format(started, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
-    seconds = as.numeric(difftime(Sys.time(), started, units = "secs"))
+    seconds = as.double(Sys.time()) - as.double(started)
   )
 }
 

@@ -45,7 +45,7 @@ stream_address <- function(stream, seed, index = 0, directions = NULL) {
 
 # Uniforms for `count` runs after the first `first`.
 plan_uniforms <- function(address, plan, first = 0, count = plan$nsim) {
-  cpp_draw(address, plan, NULL, first, count, plan$threads)$x
+  cpp_draw_columns(list(address), list(NULL), list(), plan, first, count, plan$threads)[[1]]$x
 }
 
 # The same for one stream by itself.

@@ -3,8 +3,9 @@
 
 study_hash <- function(study) {
   left_out <- setdiff(names(study_parts()), names(hashed_parts()))
+  study <- unclass(study)
   study$models[] <- lapply(study$models, function(model) model[!names(model) %in% c("here", "facts")])  # what this machine does with it, and what its file was like
   # which part was added first says nothing
-  kept <- sort(setdiff(names(study), left_out), method = "radix")
-  text_hash(canonical_text(unclass(study)[kept]))
+  kept <- names(study)[!names(study) %in% left_out]
+  text_hash(canonical_text(study[kept[order(kept, method = "radix")]]))
 }

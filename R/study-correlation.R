@@ -134,7 +134,8 @@ refuse_correlated <- function(study, name, what, call = rlang::caller_env()) {
 live_correlations <- function(study) {
   varying <- varying_names(study)
   pairs <- study$correlations
-  pairs[pairs$a %in% varying & pairs$b %in% varying & pairs$r != 0, , drop = FALSE]
+  live <- pairs$a %in% varying & pairs$b %in% varying & pairs$r != 0
+  if (all(live)) pairs else pairs[live, , drop = FALSE]
 }
 
 # The connected sets of correlated inputs, each in order of definition.

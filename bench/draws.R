@@ -12,7 +12,11 @@ show_ratios("Latin hypercube, one margin", margin(1e4, 200), margin(1e6), margin
 law <- function(name, law, quantile, n, times = 1) {
   plan <- engine$draw_plan(n, 1, "latin", 1, NULL, NULL)
   ratio(sprintf("%s, Latin, %g draws", name, n),
-    function() for (k in seq_len(times)) engine$draw_input(law, engine$stream_address("x", k), plan, 0, n),
+    function() for (k in seq_len(times)) {
+      made <- engine$invertible_law(law)
+      drawn <- engine$core_columns(list(engine$stream_address("x", k)), list(made$recipe), plan, 0, n)[[1]]
+      engine$through_law(law, made, drawn)
+    },
     function() for (k in seq_len(times)) quantile(latin(n)))
 }
 laws <- list(

@@ -181,15 +181,16 @@ BEGIN_RCPP
 END_RCPP
 }
 // cpp_shapes
-Rcpp::List cpp_shapes(Rcpp::List ranks, Rcpp::List bands, Rcpp::NumericVector y_ranks, int threads);
-RcppExport SEXP _ensayo_cpp_shapes(SEXP ranksSEXP, SEXP bandsSEXP, SEXP y_ranksSEXP, SEXP threadsSEXP) {
+Rcpp::List cpp_shapes(Rcpp::List x, Rcpp::List y, double n, int most, int threads);
+RcppExport SEXP _ensayo_cpp_shapes(SEXP xSEXP, SEXP ySEXP, SEXP nSEXP, SEXP mostSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type ranks(ranksSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type bands(bandsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type y_ranks(y_ranksSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type y(ySEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_shapes(ranks, bands, y_ranks, threads));
+    rcpp_result_gen = Rcpp::wrap(cpp_shapes(x, y, n, most, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -221,18 +222,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// cpp_draw
-Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads);
-RcppExport SEXP _ensayo_cpp_draw(SEXP addressSEXP, SEXP layoutSEXP, SEXP recipeSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
+// cpp_draw_columns
+Rcpp::List cpp_draw_columns(Rcpp::List addresses, Rcpp::List recipes, Rcpp::List sets, Rcpp::List layout, double first, double count, int threads);
+RcppExport SEXP _ensayo_cpp_draw_columns(SEXP addressesSEXP, SEXP recipesSEXP, SEXP setsSEXP, SEXP layoutSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type address(addressSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type addresses(addressesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type recipes(recipesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type sets(setsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type layout(layoutSEXP);
-    Rcpp::traits::input_parameter< SEXP >::type recipe(recipeSEXP);
     Rcpp::traits::input_parameter< double >::type first(firstSEXP);
     Rcpp::traits::input_parameter< double >::type count(countSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_draw(address, layout, recipe, first, count, threads));
+    rcpp_result_gen = Rcpp::wrap(cpp_draw_columns(addresses, recipes, sets, layout, first, count, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -287,44 +289,6 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type at(atSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type values(valuesSEXP);
     cpp_put(x, at, values);
-    return R_NilValue;
-END_RCPP
-}
-// cpp_reorder
-void cpp_reorder(Rcpp::List columns, Rcpp::NumericMatrix asked, double nsim, double block, double first, int threads);
-RcppExport SEXP _ensayo_cpp_reorder(SEXP columnsSEXP, SEXP askedSEXP, SEXP nsimSEXP, SEXP blockSEXP, SEXP firstSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type asked(askedSEXP);
-    Rcpp::traits::input_parameter< double >::type nsim(nsimSEXP);
-    Rcpp::traits::input_parameter< double >::type block(blockSEXP);
-    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    cpp_reorder(columns, asked, nsim, block, first, threads);
-    return R_NilValue;
-END_RCPP
-}
-// cpp_block_range
-Rcpp::NumericVector cpp_block_range(double nsim, double block, double first, double last);
-RcppExport SEXP _ensayo_cpp_block_range(SEXP nsimSEXP, SEXP blockSEXP, SEXP firstSEXP, SEXP lastSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::traits::input_parameter< double >::type nsim(nsimSEXP);
-    Rcpp::traits::input_parameter< double >::type block(blockSEXP);
-    Rcpp::traits::input_parameter< double >::type first(firstSEXP);
-    Rcpp::traits::input_parameter< double >::type last(lastSEXP);
-    rcpp_result_gen = Rcpp::wrap(cpp_block_range(nsim, block, first, last));
-    return rcpp_result_gen;
-END_RCPP
-}
-// cpp_copula
-void cpp_copula(Rcpp::List columns, Rcpp::NumericMatrix root, int threads);
-RcppExport SEXP _ensayo_cpp_copula(SEXP columnsSEXP, SEXP rootSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type root(rootSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    cpp_copula(columns, root, threads);
     return R_NilValue;
 END_RCPP
 }
@@ -922,17 +886,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_ensayo_cpp_smoothed_top", (DL_FUNC) &_ensayo_cpp_smoothed_top, 4},
     {"_ensayo_cpp_rank_bands", (DL_FUNC) &_ensayo_cpp_rank_bands, 2},
     {"_ensayo_cpp_band_variances", (DL_FUNC) &_ensayo_cpp_band_variances, 2},
-    {"_ensayo_cpp_shapes", (DL_FUNC) &_ensayo_cpp_shapes, 4},
+    {"_ensayo_cpp_shapes", (DL_FUNC) &_ensayo_cpp_shapes, 5},
     {"_ensayo_cpp_band_distances", (DL_FUNC) &_ensayo_cpp_band_distances, 4},
     {"_ensayo_cpp_held_out_distances", (DL_FUNC) &_ensayo_cpp_held_out_distances, 6},
-    {"_ensayo_cpp_draw", (DL_FUNC) &_ensayo_cpp_draw, 6},
+    {"_ensayo_cpp_draw_columns", (DL_FUNC) &_ensayo_cpp_draw_columns, 7},
     {"_ensayo_cpp_draw_series", (DL_FUNC) &_ensayo_cpp_draw_series, 9},
     {"_ensayo_cpp_persist", (DL_FUNC) &_ensayo_cpp_persist, 5},
     {"_ensayo_cpp_invert", (DL_FUNC) &_ensayo_cpp_invert, 3},
     {"_ensayo_cpp_put", (DL_FUNC) &_ensayo_cpp_put, 3},
-    {"_ensayo_cpp_reorder", (DL_FUNC) &_ensayo_cpp_reorder, 6},
-    {"_ensayo_cpp_block_range", (DL_FUNC) &_ensayo_cpp_block_range, 4},
-    {"_ensayo_cpp_copula", (DL_FUNC) &_ensayo_cpp_copula, 3},
     {"_ensayo_cpp_check_uniforms", (DL_FUNC) &_ensayo_cpp_check_uniforms, 3},
     {"_ensayo_cpp_name_keys", (DL_FUNC) &_ensayo_cpp_name_keys, 1},
     {"_ensayo_cpp_table_probabilities", (DL_FUNC) &_ensayo_cpp_table_probabilities, 3},

@@ -142,12 +142,6 @@ double cpp_smoothed_top(std::vector<double> counts, std::vector<double> kernel, 
   return static_cast<double>(ensayo::smoothed_top(counts, kernel, {low, high})) + 1;
 }
 
-namespace {
-
-int band_count(const Rcpp::IntegerVector& band) { return band.size() > 0 ? *std::max_element(band.begin(), band.end()) : 0; }
-
-}  // namespace
-
 // Bands by ranks; see core/bands.h.
 // [[Rcpp::export(rng = false)]]
 Rcpp::IntegerVector cpp_rank_bands(Rcpp::NumericVector ranks, int bands) {
@@ -165,7 +159,7 @@ Rcpp::List cpp_band_variances(Rcpp::List bands, Rcpp::NumericVector y) {
   Rcpp::NumericVector index(k), f(k);
   for (R_xlen_t j = 0; j < k; ++j) {
     const Rcpp::IntegerVector band = bands[j];
-    count[j] = band_count(band);
+    count[j] = band.size() > 0 ? *std::max_element(band.begin(), band.end()) : 0;
     const ensayo::BandVariance found = ensayo::band_variance(band.begin(), y.begin(), n, count[j]);
     index[j] = found.index;
     f[j] = found.f;
@@ -173,33 +167,23 @@ Rcpp::List cpp_band_variances(Rcpp::List bands, Rcpp::NumericVector y) {
   return Rcpp::List::create(Rcpp::Named("count") = count, Rcpp::Named("index") = index, Rcpp::Named("f") = f);
 }
 
-// Shapes of columns of ranks with their bands: how many bands, and for each column what core/bands.h says.
+// What columns `x` do to each of `y`, of the first `n` runs; see core/bands.h. How many bands each of `x` has, and what is said of
+// it, a column for each of `y`.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_shapes(Rcpp::List ranks, Rcpp::List bands, Rcpp::NumericVector y_ranks, int threads) {
-  const R_xlen_t k = ranks.size();
-  std::vector<const double*> x;
-  std::vector<const int*> band;
-  Rcpp::IntegerVector count(k);
-  for (R_xlen_t j = 0; j < k; ++j) {
-    const Rcpp::IntegerVector of_column = bands[j];
-    x.push_back(doubles(ranks[j]));
-    band.push_back(of_column.begin());
-    count[j] = band_count(of_column);
-  }
-  std::vector<ensayo::Shape> shapes(x.size());
-  const ensayo::Shapes of_y(y_ranks.begin(), static_cast<std::size_t>(y_ranks.size()));
-  const int* counts = count.begin();
-  ensayo::share_out(x.size(), static_cast<unsigned>(threads), [&](std::size_t j) {
-    shapes[j] = of_y.of(x[j], band[j], counts[j]);
-  });
+Rcpp::List cpp_shapes(Rcpp::List x, Rcpp::List y, double n, int most, int threads) {
+  const auto rows = static_cast<int>(x.size()), columns = static_cast<int>(y.size());
+  std::vector<ensayo::Shape> shapes(static_cast<std::size_t>(x.size() * y.size()));
+  Rcpp::IntegerVector bands(rows);
+  ensayo::shapes(columns_of(x), columns_of(y), static_cast<std::size_t>(n), most, static_cast<unsigned>(threads), shapes.data(),
+                 bands.begin());
   auto told = [&](auto field) {
-    Rcpp::NumericVector values(k);
+    Rcpp::NumericMatrix values(Rcpp::no_init(rows, columns));
     std::transform(shapes.begin(), shapes.end(), values.begin(), field);
     return values;
   };
   typedef const ensayo::Shape& S;
   return Rcpp::List::create(
-      Rcpp::Named("count") = count, Rcpp::Named("square") = told([](S s) { return s.square; }),
+      Rcpp::Named("bands") = bands, Rcpp::Named("square") = told([](S s) { return s.square; }),
       Rcpp::Named("index") = told([](S s) { return s.curve.index; }), Rcpp::Named("f") = told([](S s) { return s.curve.f; }),
       Rcpp::Named("spread_index") = told([](S s) { return s.spread.index; }),
       Rcpp::Named("spread_f") = told([](S s) { return s.spread.f; }));

@@ -1,8 +1,10 @@
 // Doors to the draw engine. Run numbers come as doubles, which hold every whole number up to 2^53.
 #include <Rcpp.h>
 
-#include "core/correlation.h"
+#include <algorithm>
+
 #include "core/design.h"
+#include "core/draws.h"
 #include "core/inversion.h"
 #include "core/path.h"
 #include "core/persistence.h"
@@ -12,7 +14,6 @@
 #include "draw_doors.h"
 
 using ensayo::Address;
-using ensayo::Column;
 using ensayo::Inversion;
 using ensayo::Layout;
 using door::inversion_of;
@@ -21,7 +22,6 @@ using door::seed_key;
 namespace {
 
 constexpr std::size_t share = 1u << 14;  // runs that a thread takes at a time
-constexpr std::size_t slab = 1u << 22;   // the user may interrupt between slabs
 
 std::uint64_t whole(const Rcpp::List& list, const char* name) {
   return static_cast<std::uint64_t>(Rcpp::as<double>(list[name]));
@@ -54,46 +54,11 @@ Address address_of(const Rcpp::List& given) {
   return address;
 }
 
-// Calls work(first, size) on shares of a column, by threads, slab by slab.
-template <class Work>
-void over_shares(std::size_t count, unsigned threads, Work work) {
-  for (std::size_t start = 0; start < count; start += slab) {
-    const std::size_t size = std::min(slab, count - start);
-    ensayo::share_out((size + share - 1) / share, threads, [&](std::size_t k) {
-      work(start + k * share, std::min(share, size - k * share));
-    });
-    Rcpp::checkUserInterrupt();
-  }
-}
-
-Rcpp::NumericVector all_places(const std::vector<std::vector<std::size_t>>& parts) {
-  std::size_t total = 0;
-  for (const auto& places : parts) total += places.size();
-  Rcpp::NumericVector all(static_cast<R_xlen_t>(total));
-  double* next = all.begin();
-  for (const auto& places : parts) next = std::copy(places.begin(), places.end(), next);
-  return all;
-}
-
-// Fills a column, through a law where a recipe is given. Where the law's quantile must come from R, `open` says so.
-template <class Fill>
-Rcpp::List drawn(std::size_t count, SEXP recipe, int threads, Fill fill) {
-  Rcpp::NumericVector x(Rcpp::no_init(static_cast<R_xlen_t>(count)));
-  double* out = x.begin();
-  const std::unique_ptr<Inversion> law = Rf_isNull(recipe) ? nullptr : inversion_of(recipe);
-  std::vector<std::vector<std::size_t>> open((count + share - 1) / share);
-  over_shares(count, static_cast<unsigned>(threads), [&](std::size_t first, std::size_t size) {
-    for (std::size_t at = first; at < first + size; at += ensayo::piece_size) {
-      const std::size_t piece = std::min(ensayo::piece_size, first + size - at);
-      fill(at, piece, out + at);
-      if (!law) continue;
-      std::vector<std::size_t>& places = open[first / share];
-      const std::size_t known = places.size();
-      law->apply(out + at, piece, out + at, places);
-      for (std::size_t k = known; k < places.size(); ++k) places[k] += at + 1;
-    }
-  });
-  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = all_places(open));
+// Places counted from 1, as R takes them.
+Rcpp::NumericVector from_one(const std::vector<std::size_t>& places) {
+  Rcpp::NumericVector out(Rcpp::no_init(static_cast<R_xlen_t>(places.size())));
+  std::transform(places.begin(), places.end(), out.begin(), [](std::size_t place) { return static_cast<double>(place) + 1; });
+  return out;
 }
 
 std::vector<double*> pointers(Rcpp::List columns) {
@@ -113,59 +78,72 @@ std::vector<double> by_rows(const Rcpp::NumericMatrix& m) {
 
 }  // namespace
 
-// The draws of one input for `count` runs after the first `first`: list(x, open), see drawn().
+// Columns of draws for `count` runs after the first `first`, a list(x, open) each: through a law where there is a recipe,
+// else uniform numbers. Where the law's quantile must come from R, x has the uniform number and `open` the place. Each of
+// `sets` has the places, from 1, of `columns` that depend on each other, once or several times, and their matrix `r`; see
+// core/draws.h.
 // [[Rcpp::export(rng = false)]]
-Rcpp::List cpp_draw(Rcpp::List address, Rcpp::List layout, SEXP recipe, double first, double count, int threads) {
-  const auto begin = static_cast<std::uint64_t>(first);
-  const auto size = static_cast<std::size_t>(count);
-  const Column column(address_of(address), layout_of(layout), begin, begin + size);
-  return drawn(size, recipe, threads, [&](std::size_t at, std::size_t piece, double* out) {
-    column.fill(begin + at, piece, out);
-  });
+Rcpp::List cpp_draw_columns(Rcpp::List addresses, Rcpp::List recipes, Rcpp::List sets, Rcpp::List layout, double first,
+                            double count, int threads) {
+  std::vector<std::unique_ptr<Inversion>> laws;
+  std::vector<ensayo::DrawColumn> columns(static_cast<std::size_t>(addresses.size()));
+  std::vector<Rcpp::NumericVector> x;
+  for (std::size_t j = 0; j < columns.size(); ++j) {
+    const auto at = static_cast<R_xlen_t>(j);
+    laws.push_back(Rf_isNull(recipes[at]) ? nullptr : inversion_of(recipes[at]));
+    x.emplace_back(Rcpp::no_init(static_cast<R_xlen_t>(count)));
+    columns[j].address = address_of(addresses[at]);
+    columns[j].law = laws[j].get();
+    columns[j].x = x[j].begin();
+  }
+  std::vector<ensayo::Dependence> dependences;
+  for (R_xlen_t s = 0; s < sets.size(); ++s) {
+    const Rcpp::List set = sets[s];
+    dependences.push_back({by_rows(set["r"]), {}});
+    for (const Rcpp::IntegerVector places : Rcpp::List(set["columns"])) {
+      dependences.back().sets.emplace_back();
+      for (const int place : places) dependences.back().sets.back().push_back(static_cast<std::size_t>(place) - 1);
+    }
+  }
+  const std::uint64_t block = dependences.empty() ? 1 : whole(layout, "block");
+  ensayo::draw_columns(columns, dependences, layout_of(layout), block, static_cast<std::uint64_t>(first),
+                       static_cast<std::size_t>(count), static_cast<unsigned>(threads));
+  Rcpp::List out(addresses.size());
+  for (std::size_t j = 0; j < columns.size(); ++j) {
+    out[static_cast<R_xlen_t>(j)] = Rcpp::List::create(Rcpp::Named("x") = x[j], Rcpp::Named("open") = from_one(columns[j].open));
+  }
+  out.names() = addresses.names();
+  return out;
 }
 
-// The draws of one input at some of its steps (`indices`, from 1), a column each, with its key, for `count` runs after the first `first`:
-// list(x, open). Under a Sobol' design `directions` has each step's.
+// The draws of one input at some of its steps (`indices`, from 1), a column each, with its key, for `count` runs after the first
+// `first`: list(x, open). Under a Sobol' design `directions` has each step's.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, Rcpp::CharacterVector keys, SEXP directions,
                            Rcpp::List layout, SEXP recipe, double first, double count, int threads) {
-  const auto begin = static_cast<std::uint64_t>(first);
-  const auto runs = static_cast<std::size_t>(count);
-  const auto steps = static_cast<std::size_t>(indices.size());
-  std::vector<Address> addresses;
-  for (std::size_t k = 0; k < steps; ++k) {
-    addresses.push_back(address_of(address));
-    addresses.back().index = static_cast<std::uint64_t>(indices[static_cast<R_xlen_t>(k)]);
-    if (!Rf_isNull(directions)) set_dimension(addresses.back(), VECTOR_ELT(directions, static_cast<R_xlen_t>(k)));
-  }
-  const Layout laid_out = layout_of(layout);
+  const auto runs = static_cast<std::size_t>(count), steps = static_cast<std::size_t>(indices.size());
   const std::unique_ptr<Inversion> law = Rf_isNull(recipe) ? nullptr : inversion_of(recipe);
   Rcpp::NumericMatrix x(Rcpp::no_init(static_cast<int>(runs), static_cast<int>(steps)));
   x.attr("dimnames") = Rcpp::List::create(R_NilValue, keys);
-  double* out = x.begin();
-  std::vector<std::vector<std::size_t>> open(steps);
-  const std::size_t at_a_time = std::max<std::size_t>(1, slab / std::max<std::size_t>(runs, 1));
-  for (std::size_t start = 0; start < steps; start += at_a_time) {
-    ensayo::share_out(std::min(at_a_time, steps - start), static_cast<unsigned>(threads), [&](std::size_t k) {
-      const std::size_t step = start + k;
-      const Column column(addresses[step], laid_out, begin, begin + runs);
-      for (std::size_t at = 0; at < runs; at += ensayo::piece_size) {
-        const std::size_t piece = std::min(ensayo::piece_size, runs - at), place = step * runs + at;
-        column.fill(begin + at, piece, out + place);
-        if (!law) continue;
-        const std::size_t known = open[step].size();
-        law->apply(out + place, piece, out + place, open[step]);
-        for (std::size_t o = known; o < open[step].size(); ++o) open[step][o] += place + 1;
-      }
-    });
-    Rcpp::checkUserInterrupt();
+  std::vector<ensayo::DrawColumn> columns(steps);
+  for (std::size_t k = 0; k < steps; ++k) {
+    columns[k].address = address_of(address);
+    columns[k].address.index = static_cast<std::uint64_t>(indices[static_cast<R_xlen_t>(k)]);
+    if (!Rf_isNull(directions)) set_dimension(columns[k].address, VECTOR_ELT(directions, static_cast<R_xlen_t>(k)));
+    columns[k].law = law.get();
+    columns[k].x = x.begin() + k * runs;
   }
-  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = all_places(open));
+  ensayo::draw_columns(columns, {}, layout_of(layout), 1, static_cast<std::uint64_t>(first), runs, static_cast<unsigned>(threads));
+  std::vector<std::size_t> open;
+  for (std::size_t k = 0; k < steps; ++k) {
+    for (const std::size_t place : columns[k].open) open.push_back(k * runs + place);
+  }
+  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = from_one(open));
 }
 
 // Uniform numbers of a set of inputs, a matrix of runs and steps each, made to persist from step to step, and dependent
-// within each, by roots of the covariances of the scores' first values and of what each step brings. In place, as
-// cpp_reorder().
+// within each, by roots of the covariances of the scores' first values and of what each step brings. In
+// place: the matrices must be new and nobody else's.
 // [[Rcpp::export(rng = false)]]
 void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatrix root, Rcpp::NumericVector kept, int threads) {
   const std::vector<double*> u = pointers(series);
@@ -177,70 +155,31 @@ void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatr
   });
 }
 
-// The same from uniform numbers at hand.
+// A column of draws as cpp_draw_columns() has it, from uniform numbers at hand.
 // [[Rcpp::export(rng = false)]]
 Rcpp::List cpp_invert(Rcpp::NumericVector u, Rcpp::List recipe, int threads) {
+  Rcpp::NumericVector x(Rcpp::no_init(u.size()));
+  const std::unique_ptr<Inversion> law = inversion_of(recipe);
   const double* from = u.begin();
-  return drawn(static_cast<std::size_t>(u.size()), recipe, threads, [&](std::size_t at, std::size_t piece, double* out) {
-    std::copy(from + at, from + at + piece, out);
+  double* to = x.begin();
+  const auto count = static_cast<std::size_t>(u.size());
+  std::vector<std::vector<std::size_t>> open((count + share - 1) / share);
+  ensayo::share_out(open.size(), static_cast<unsigned>(threads), [&](std::size_t k) {
+    for (std::size_t at = k * share; at < std::min(count, (k + 1) * share); at += ensayo::piece_size) {
+      const std::size_t known = open[k].size();
+      law->apply(from + at, std::min(ensayo::piece_size, count - at), to + at, open[k]);
+      for (std::size_t o = known; o < open[k].size(); ++o) open[k][o] += at;
+    }
   });
+  std::vector<std::size_t> all;
+  for (const auto& places : open) all.insert(all.end(), places.begin(), places.end());
+  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = from_one(all));
 }
 
 // Puts values at some places, counted from 1, of a column that was made for it: in place.
 // [[Rcpp::export(rng = false)]]
 void cpp_put(Rcpp::NumericVector x, Rcpp::NumericVector at, Rcpp::NumericVector values) {
   for (R_xlen_t k = 0; k < at.size(); ++k) x[static_cast<R_xlen_t>(at[k]) - 1] = values[k];
-}
-
-// Puts columns of uniform numbers of the runs after the first `first` of `nsim` into an order that has the rank
-// correlations `asked`, block by block of about `block` runs. The columns must hold whole blocks; they are changed in
-// place, so they must be new and nobody else's.
-// [[Rcpp::export(rng = false)]]
-void cpp_reorder(Rcpp::List columns, Rcpp::NumericMatrix asked, double nsim, double block, double first,
-                       int threads) {
-  const std::vector<double*> u = pointers(columns);
-  const std::vector<double> correlations = by_rows(asked);
-  const ensayo::Blocks blocks(static_cast<std::uint64_t>(nsim), static_cast<std::uint64_t>(block));
-  const auto begin = static_cast<std::uint64_t>(first), end = begin + static_cast<std::uint64_t>(Rf_xlength(columns[0]));
-  const std::uint64_t first_block = blocks.holding(begin), last_block = blocks.holding(end - 1);
-  const std::size_t at_a_time = std::max<std::size_t>(1, slab / (blocks.small + 1));
-  for (std::uint64_t b = first_block; b <= last_block; b += at_a_time) {
-    const std::size_t count = static_cast<std::size_t>(std::min<std::uint64_t>(at_a_time, last_block + 1 - b));
-    ensayo::share_out(std::min<std::size_t>(count, static_cast<std::size_t>(threads)), static_cast<unsigned>(threads),
-                      [&](std::size_t worker) {
-      ensayo::RankCorrelator correlator(correlations, u.size());
-      for (std::size_t k = worker; k < count; k += static_cast<std::size_t>(threads)) {
-        std::vector<double*> at(u);
-        for (double*& column : at) column += blocks.first(b + k) - begin;
-        const std::uint64_t size = blocks.first(b + k + 1) - blocks.first(b + k);
-        correlator.reorder(at.data(), static_cast<std::size_t>(size), static_cast<std::uint64_t>(nsim));
-      }
-    });
-    Rcpp::checkUserInterrupt();
-  }
-}
-
-// The first run, and the one after the last, of the whole blocks that hold the runs after `first` up to `last`.
-// [[Rcpp::export(rng = false)]]
-Rcpp::NumericVector cpp_block_range(double nsim, double block, double first, double last) {
-  const ensayo::Blocks blocks(static_cast<std::uint64_t>(nsim), static_cast<std::uint64_t>(block));
-  const std::uint64_t from = blocks.holding(static_cast<std::uint64_t>(first));
-  const std::uint64_t to = blocks.holding(static_cast<std::uint64_t>(last) - 1);
-  return {static_cast<double>(blocks.first(from)), static_cast<double>(blocks.first(to + 1))};
-}
-
-// Columns of independent uniform numbers made dependent, run by run, by a Gaussian copula with the score correlations
-// `root` times its transpose. In place, as cpp_reorder().
-// [[Rcpp::export(rng = false)]]
-void cpp_copula(Rcpp::List columns, Rcpp::NumericMatrix root, int threads) {
-  const std::vector<double*> u = pointers(columns);
-  const ensayo::Copula copula(by_rows(root), u.size());
-  over_shares(static_cast<std::size_t>(Rf_xlength(columns[0])), static_cast<unsigned>(threads),
-              [&](std::size_t first, std::size_t size) {
-    std::vector<double*> at(u);
-    for (double*& column : at) column += first;
-    copula.apply(at.data(), size);
-  });
 }
 
 // Uniform numbers that choose which runs are checked again; a purpose of its own keeps them apart from the draws.

@@ -4,9 +4,12 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <memory>
 #include <numeric>
 
 #include "moments.h"
+#include "ranks.h"
+#include "threads.h"
 #include "vectors.h"
 
 namespace ensayo {
@@ -130,6 +133,32 @@ Shape Shapes::of(const double* ranks, const int* band, int bands) const {
     shape.spread = variance_of(count, sums, dot_product(left.data(), left.data(), n), n);
   }
   return shape;
+}
+
+void shapes(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n, int most, unsigned threads,
+            Shape* out, int* bands) {
+  struct Room {
+    Sorter sorter;
+    std::vector<double> ranks;
+    std::vector<int> band;
+  };
+  std::vector<Room> rooms(threads);
+  auto ranked = [n](Room& room, const double* column) {
+    room.ranks.resize(n);
+    room.sorter.mid_ranks(column, n, room.ranks.data());
+  };
+  std::vector<std::unique_ptr<Shapes>> of_y(y.size());
+  share_out_to_workers(y.size(), threads, [&](std::size_t j, std::size_t worker) {
+    ranked(rooms[worker], y[j]);
+    of_y[j] = std::make_unique<Shapes>(rooms[worker].ranks.data(), n);
+  });
+  share_out_to_workers(x.size(), threads, [&](std::size_t i, std::size_t worker) {
+    Room& room = rooms[worker];
+    ranked(room, x[i]);
+    room.band.resize(n);
+    bands[i] = rank_bands(room.ranks.data(), n, most, room.band.data());
+    for (std::size_t j = 0; j < y.size(); ++j) out[j * x.size() + i] = of_y[j]->of(room.ranks.data(), room.band.data(), bands[i]);
+  });
 }
 
 std::vector<double> band_distances(const int* band, const int* order, const char* last, std::size_t n, int bands) {

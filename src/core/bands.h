@@ -36,6 +36,11 @@ class Shapes {
   double length_;
 };
 
+// The shapes of columns' ranks of the first n runs, a row for each of `x`, for each of `y`; and how many bands, of `most` at most,
+// each of `x` has.
+void shapes(const std::vector<const double*>& x, const std::vector<const double*>& y, std::size_t n, int most, unsigned threads,
+            Shape* out, int* bands);
+
 // For each band the largest distance between its cumulative distribution and that of all runs (Kolmogorov and Smirnov).
 // `order` holds the runs, counted from 0, from the smallest to the largest y; `last` tells whether the next y is larger.
 std::vector<double> band_distances(const int* band, const int* order, const char* last, std::size_t n, int bands);

@@ -69,6 +69,7 @@ void RankCorrelator::reorder(double* const* u, std::size_t n, std::uint64_t part
   // between the numbers themselves, for order statistics scatter about their means.
   const double size = static_cast<double>(n);
   blocks_ = part_of / n;
+  whole_ = part_of == n;
   start(n, part_of > n ? (size + 1) / (size - 1) : 1);
   place_first(u[0]);
   for (std::size_t j = 1; j < columns_; ++j) {
@@ -106,9 +107,25 @@ void count_smaller(const std::vector<Sorter::Entry>& sorted, std::vector<std::ui
 
 }  // namespace
 
+// Of a whole hypercube a number's place is its stratum.
+void RankCorrelator::sort(const double* u) {
+  const auto none = static_cast<std::uint32_t>(n_);
+  order_.assign(n_, none);
+  bool filled = whole_;
+  for (std::size_t i = 0; i < n_ && filled; ++i) {
+    const auto stratum = static_cast<std::size_t>(u[i] * static_cast<double>(n_));
+    filled = stratum < n_ && order_[stratum] == none;
+    if (filled) order_[stratum] = static_cast<std::uint32_t>(i);
+  }
+  if (filled) return;
+  const std::vector<Sorter::Entry>& sorted = sorter_.sort(u, n_);
+  for (std::size_t k = 0; k < n_; ++k) order_[k] = sorted[k].place;
+}
+
 void RankCorrelator::place_first(const double* u) {
-  std::vector<std::uint32_t> place;
-  count_smaller(sorter_.sort(u, n_), place);
+  sort(u);
+  std::vector<std::uint32_t> place(n_);
+  for (std::size_t k = 0; k < n_; ++k) place[order_[k]] = static_cast<std::uint32_t>(k);
   keep(0, place);
 }
 
@@ -122,11 +139,11 @@ void RankCorrelator::place_copy(double* const* u, std::size_t j) {
 
 void RankCorrelator::place(double* u, std::size_t j) {
   std::vector<std::uint32_t> place;
-  const std::vector<Sorter::Entry>& order = sorter_.sort(u, n_);
+  sort(u);
   std::vector<double> sorted(n_), own(n_), mixed(n_);
   for (std::size_t k = 0; k < n_; ++k) {
-    sorted[k] = u[order[k].place];
-    own[order[k].place] = scores_[k];
+    sorted[k] = u[order_[k]];
+    own[order_[k]] = scores_[k];
   }
   prepare_rest(own.data());
 

@@ -38,6 +38,7 @@ class RankCorrelator {
 
  private:
   void start(std::size_t n, double widened);
+  void sort(const double* u);
   void place_first(const double* u);
   void place_copy(double* const* u, std::size_t j);
   void place(double* u, std::size_t j);
@@ -56,6 +57,8 @@ class RankCorrelator {
   std::vector<std::vector<double>> basis_;        // an orthonormal basis of the placed scores,
   std::vector<std::vector<double>> coordinates_;  // and each column's place in it
   std::vector<std::size_t> members_;              // which column each basis vector came with
+  std::vector<std::uint32_t> order_;              // where a column's numbers lie, from the smallest up
+  bool whole_ = false;                            // whether the numbers are those of all strata
   Sorter sorter_;
 };
 

@@ -5,6 +5,7 @@
 
 #include "../../src/core/bands.h"
 #include "../../src/core/density.h"
+#include "../../src/core/ranks.h"
 #include "checks.h"
 
 using namespace ensayo;
@@ -41,6 +42,34 @@ static void shapes_are_told() {
   check(spread.curve.index < 0.1 && spread.spread.index > 0.5, "a spread");
 }
 
+// Of many columns at once, on any number of threads: what each one shows of the first runs.
+static void shapes_are_told_at_once() {
+  std::vector<std::vector<double>> columns(5, std::vector<double>(700));
+  for (std::size_t i = 0; i < 700; ++i) {
+    for (std::size_t j = 0; j < 5; ++j) columns[j][i] = std::sin(static_cast<double>(i * (3 * j + 2) % 691)) + (j == 2 ? columns[0][i] : 0);
+    columns[1][i] = std::floor(3 * columns[1][i]);
+  }
+  const std::vector<const double*> x = {columns[0].data(), columns[1].data(), columns[2].data()}, y = {columns[3].data(), columns[2].data()};
+  auto ranks_of = [](const double* column) {
+    std::vector<double> ranks(600);
+    Sorter().mid_ranks(column, 600, ranks.data());
+    return ranks;
+  };
+  for (unsigned threads : {1u, 3u}) {
+    std::vector<Shape> found(6);
+    std::vector<int> bands(3), band(600);
+    shapes(x, y, 600, 12, threads, found.data(), bands.data());
+    for (std::size_t i = 0; i < 3; ++i) {
+      const std::vector<double> ranks = ranks_of(x[i]);
+      check(rank_bands(ranks.data(), 600, 12, band.data()) == bands[i], "as many bands");
+      for (std::size_t j = 0; j < 2; ++j) {
+        const Shape one = Shapes(ranks_of(y[j]).data(), 600).of(ranks.data(), band.data(), bands[i]), &at = found[j * 3 + i];
+        check(one.square == at.square && one.curve.f == at.curve.f && one.spread.index == at.spread.index, "as of each by itself");
+      }
+    }
+  }
+}
+
 static void counts_have_a_smoothed_top() {
   const std::vector<double> counts = {3, 0, 0, 2, 2, 0, 0}, kernel = {1, 0.6, 0.1};
   check(smoothed_top(counts, kernel, {false, false}) == 3, "the first of two cells of one height");
@@ -68,6 +97,7 @@ static void bands_are_summed_and_compared() {
 void check_bands() {
   bands_follow_ranks();
   shapes_are_told();
+  shapes_are_told_at_once();
   counts_have_a_smoothed_top();
   bands_are_summed_and_compared();
 }

@@ -1,8 +1,12 @@
 // Tests of what stands between uniform numbers and draws, without R.
+#include <algorithm>
 #include <cmath>
 #include <limits>
+#include <string>
+#include <utility>
 #include <vector>
 
+#include "../../src/core/draws.h"
 #include "../../src/core/exponential.h"
 #include "../../src/core/inversion.h"
 #include "../../src/core/occurrences.h"
@@ -81,7 +85,59 @@ static void masses_keep_their_moments() {
   }
 }
 
+// Columns of 23,000 runs and more, of which some depend on each other, of any design: a range of runs, other threads and fewer columns
+// give the same numbers.
+static void columns_are_drawn_in_any_parts() {
+  const NormalInversion normal(3, 2);
+  const double values[] = {1, 2}, cumulative[] = {0.3, 0.9999};
+  const StepInversion steps(values, cumulative, 2, 1e-4);
+  const std::size_t runs = 24000;
+  for (Design design : {Design::latin, Design::midpoints, Design::random, Design::sobol}) {
+    const bool in_order = design == Design::latin || design == Design::midpoints;
+    const std::vector<double> matrix = in_order ? std::vector<double>{1, 0.6, 0.6, 1} : std::vector<double>{1, 0, 0.6, 0.8};
+    for (std::uint64_t replicates : {1u, 3u}) {
+      Layout layout;
+      layout.design = design;
+      layout.runs = runs;
+      layout.replicates = replicates;
+      auto drawn = [&](const std::vector<int>& which, bool dependent, std::uint64_t first, std::size_t count, unsigned threads) {
+        std::vector<std::vector<double>> x(which.size(), std::vector<double>(count, -1));
+        std::vector<DrawColumn> columns(which.size());
+        for (std::size_t j = 0; j < which.size(); ++j) {
+          columns[j].address.seed = 7;
+          columns[j].address.stream = std::to_string(which[j]);
+          columns[j].address.dimension = {which[j] == 0 ? 0u : 1u, {1}};
+          if (which[j] == 1) columns[j].law = &normal;
+          if (which[j] == 4) columns[j].law = &steps;
+          columns[j].x = x[j].data();
+        }
+        std::vector<Dependence> sets;
+        if (dependent) sets.push_back({matrix, {{0, 2}, {3, 1}}});
+        draw_columns(columns, sets, layout, 5000, first, count, threads);
+        for (std::size_t j = 0; j < which.size(); ++j) {
+          for (const std::size_t place : columns[j].open) x[j].at(place) += 100;  // a number that stayed open
+        }
+        return x;
+      };
+      const auto all = drawn({0, 1, 2, 3, 4}, true, 0, runs, 1);
+      check(all == drawn({0, 1, 2, 3, 4}, true, 0, runs, 3), "threads");
+      check(std::count_if(all[4].begin(), all[4].end(), [](double v) { return v > 99; }) > 0, "some places stay open");
+      for (const auto& [first, count] : {std::pair<std::uint64_t, std::size_t>(7999, 2), {12345, 9000}, {runs - 1, 1}}) {
+        std::vector<std::vector<double>> part(5);
+        for (std::size_t j = 0; j < 5; ++j) part[j].assign(all[j].begin() + static_cast<long>(first), all[j].begin() + static_cast<long>(first + count));
+        check(part == drawn({0, 1, 2, 3, 4}, true, first, count, 2), "a range of runs");
+      }
+      const auto alone = drawn({0, 3, 4}, false, 0, runs, 2);
+      check(alone[0] == all[0] && alone[1] == all[3] && alone[2] == all[4], "the first of a set, and what is in none, stay");
+      double product = 0;
+      for (std::size_t i = 0; i < runs; ++i) product += (all[0][i] - 0.5) * (all[2][i] - 0.5) * 12 / runs;
+      check(std::fabs(product - (in_order ? 0.6 : 0.582)) < 0.02, "a set depends");
+    }
+  }
+}
+
 void check_draws() {
+  columns_are_drawn_in_any_parts();
   masses_keep_their_moments();
   exponentials_are_the_librarys();
   occurrences_are_found_one_by_one();

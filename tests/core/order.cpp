@@ -81,7 +81,26 @@ static void reordering_keeps_the_numbers() {
   check(u[2][17] == 1 - u[0][17], "a correlation of -1 mirrors");
 }
 
+// Where the numbers are those of all strata their order is known; half of each have the same order, which must be found.
+static void strata_are_in_order() {
+  const std::size_t n = 5000;
+  std::vector<std::vector<double>> u(2, std::vector<double>(n)), half;
+  for (int k = 0; k < 2; ++k) {
+    const Stream draws(1, std::to_string(k), Purpose::draw), order(1, std::to_string(k), Purpose::permutation);
+    LatinMargin(draws, order, n).fill(0, n, u[k].data());
+  }
+  half = u;
+  for (std::vector<double>& column : half) for (double& v : column) v /= 2;
+  double *whole[] = {u[0].data(), u[1].data()}, *halves[] = {half[0].data(), half[1].data()};
+  RankCorrelator({1, 0.4, 0.4, 1}, 2).reorder(whole, n, n);
+  RankCorrelator({1, 0.4, 0.4, 1}, 2).reorder(halves, n, n);
+  bool same = true;
+  for (std::size_t i = 0; i < n; ++i) same = same && u[0][i] == 2 * half[0][i] && u[1][i] == 2 * half[1][i];
+  check(same, "a hypercube is put in order as any numbers are");
+}
+
 void check_order() {
+  strata_are_in_order();
   sorting_ranks_and_order_statistics();
   blocks_cover_all_runs();
   reordering_keeps_the_numbers();

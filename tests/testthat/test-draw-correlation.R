@@ -51,7 +51,7 @@ test_that("correlation leaves every slice filled, whole and in blocks", {
   for (n in c(2, 3, 7, 1000, 10007, 16384, 16385, 3 * 5120 + 1029 * 2 + 1, 32768, 40009)) {
     for (block in unique(c(block_size(n), n, min(n, 1000)))) {
       plan <- draw_plan(n, 2, "latin", 1, max(block, 2), 2)
-      u <- correlated_uniforms(addresses, r, plan, 0, n)
+      u <- lapply(core_columns(addresses, vector("list", 3), plan, 0, n, list(list(r = r, columns = list(1:3)))), `[[`, "x")
       for (column in u) expect_equal(strata(column, n), seq_len(n) - 1)
       expect_identical(u$a, plan_uniforms(addresses$a, plan))
       if (n > 5000) expect_lt(max(abs(cor(do.call(cbind, u), method = "spearman") - r)), 0.005)

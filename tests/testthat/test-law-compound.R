@@ -112,7 +112,7 @@ test_that("quantiles invert probabilities in both tails, and draws are the law's
       expect_true(all(below <= p * (1 + 1e-9) & above >= p * (1 - 1e-9)), label = paste(format(law), tail))
       expect_false(is.unsorted(if (tail == "lower") rev(x) else x))
     }
-    x <- draw_input(law, stream_address("x", 3), draw_plan(1e6, 3, "latin", 1, NULL, NULL), 0, 1e6)
+    x <- draw_from(law, stream_uniforms("x", 3, "latin", 1e6))
     expect_lte(max(x), quantile(law, 1e-7, "upper"))
     # one draw in each of a million slices
     at <- quantile(law, c(0.1, 0.5, 0.9, 0.9999))
