@@ -20,6 +20,8 @@ draw_columns <- function(study, plan, first = 0, count = plan$nsim) {
       else if (draws_by_runs(law, plan)) occurrences_column(law, drawn[[own]]$x, addresses[[own]], plan, first, count)
       else if (is.null(laws[[own]])) draw_from(law, drawn[[own]]$x, plan$threads, recipes)
       else through_law(law, laws[[own]], drawn[[own]])
+    # numbers that went through their law are needed no more
+    if (!is.null(laws[[own]])) drawn[own] <- list(NULL)
   }
   columns[stepped] <- list(of_runs((plan$index %||% 0) * plan$nsim + first + seq_len(count)))
   columns[varying_names(study)]

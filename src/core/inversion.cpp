@@ -16,11 +16,50 @@ namespace ensayo {
 
 // Each formula is the law's own quantile in R to the last bit: the same operations in the same order.
 
-void UniformInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+namespace {
+
+// Both sides are calculated and one is taken, for no CPU can foresee which.
+template <class>
+ENSAYO_INLINE void uniform_quantiles(const double* u, std::size_t count, double min, double max, double* x) {
   for (std::size_t j = 0; j < count; ++j) {
-    const double p = u[j];
-    x[j] = p <= 0.5 ? min_ + p * (max_ - min_) : max_ - (1 - p) * (max_ - min_);
+    const double p = u[j], rise = p * (max - min), fall = (1 - p) * (max - min);
+    const double low = min + rise, high = max - fall;
+    x[j] = p <= 0.5 ? low : high;
   }
+}
+
+ENSAYO_ON_EVERY_PATH(uniform_on_path, uniform_quantiles, (const double* u, std::size_t count, double min, double max, double* x),
+                     (u, count, min, max, x))
+
+// Of a triangle's two slopes each has a near half, from its end, and a far one, from the mode; on which side a number lies and
+// which half that is says what is divided by what, and where the root is counted from.
+template <class Width>
+ENSAYO_INLINE void triangular_quantiles(const double* u, std::size_t count, double min, double mode, double max, double* x) {
+  using Doubles = typename Width::Doubles;
+  const double rise = mode - min, fall = max - mode, height = 2 / (max - min);
+  const double rising = height * rise / 2, falling = height * fall / 2;
+  change_abreast<Width>(u, count, x, [=](Doubles& p) {
+    const Doubles none = {}, q = 1 - p;
+    const auto left = p <= none + rising, low = p <= none + 0.5, near = left ? low : ~low;
+    const Doubles own = left ? 2 * p * rise : 2 * q * fall, other = left ? q - (1 - rising) : p - (1 - falling);
+    const Doubles area = left ? none + rising : none + falling;
+    const Doubles part = (near ? own : other) / (near ? none + height : area);
+    Doubles root = near ? part : 1 - part;
+    for (unsigned k = 0; k < Width::count; ++k) root[k] = std::sqrt(root[k]);
+    const Doubles from_mode = part / (1 + root), above = left ? min + root : mode + fall * from_mode,
+                  below = left ? mode - rise * from_mode : max - root;
+    p = low ? above : below;
+  });
+}
+
+ENSAYO_ON_EVERY_PATH(triangular_on_path, triangular_quantiles,
+                     (const double* u, std::size_t count, double min, double mode, double max, double* x),
+                     (u, count, min, mode, max, x))
+
+}  // namespace
+
+void UniformInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
+  uniform_on_path(u, count, min_, max_, x);
 }
 
 void NormalInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
@@ -36,18 +75,7 @@ void LognormalInversion::apply(const double* u, std::size_t count, double* x, st
 }
 
 void TriangularInversion::apply(const double* u, std::size_t count, double* x, std::vector<std::size_t>&) const {
-  const double rise = mode_ - min_, fall = max_ - mode_, height = 2 / (max_ - min_);
-  const double rising = height * rise / 2, falling = height * fall / 2;
-  for (std::size_t j = 0; j < count; ++j) {
-    const double p = u[j], q = 1 - p;
-    if (p <= rising) {
-      const double rest = (q - (1 - rising)) / rising;  // of the slope's area, up to the mode
-      x[j] = p <= 0.5 ? min_ + std::sqrt(2 * p * rise / height) : mode_ - rise * (rest / (1 + std::sqrt(1 - rest)));
-    } else {
-      const double rest = (p - (1 - falling)) / falling;
-      x[j] = p <= 0.5 ? mode_ + fall * (rest / (1 + std::sqrt(1 - rest))) : max_ - std::sqrt(2 * q * fall / height);
-    }
-  }
+  triangular_on_path(u, count, min_, mode_, max_, x);
 }
 
 StepInversion::StepInversion(const double* values, const double* cumulative, std::size_t size, double below)

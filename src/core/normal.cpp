@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstring>
 
 #include "path.h"
 
@@ -38,22 +37,6 @@ ENSAYO_INLINE void polynomial(const double* c, const Number& r, Number& sum) {
   sum = r * c[0] + c[1];
 #pragma GCC unroll 6
   for (unsigned j = 2; j < 8; ++j) sum = sum * r + c[j];
-}
-
-// Changes `count` numbers by `rule`, as many at a time as a register holds. A size that is known makes the copies cheap.
-template <class Width, class Rule>
-ENSAYO_INLINE void change_abreast(const double* from, std::size_t count, double* to, Rule rule) {
-  typename Width::Doubles x;
-  std::size_t at = 0;
-  for (; at + Width::count <= count; at += Width::count) {
-    std::memcpy(&x, from + at, sizeof x);
-    rule(x);
-    std::memcpy(to + at, &x, sizeof x);
-  }
-  x = typename Width::Doubles{};
-  std::memcpy(&x, from + at, (count - at) * sizeof(double));
-  rule(x);
-  std::memcpy(to + at, &x, (count - at) * sizeof(double));
 }
 
 constexpr double near_reach = 5;
@@ -114,12 +97,12 @@ void normal_quantiles(const double* p, std::size_t count, double* z) {
     }
     for (std::size_t k = 0; k < found; ++k) {
       const double own = held[tails[k]];
-      from[k] = std::sqrt(-std::log(own < 0.5 ? own : 1 - own));
+      from[k] = std::sqrt(-std::log(std::min(own, 1 - own)));
     }
     near_on_path(from, found, beyond);
     for (std::size_t k = 0; k < found; ++k) {
       const double distance = from[k] <= near_reach ? beyond[k] : far_quantile(from[k]);
-      z[at + tails[k]] = held[tails[k]] < 0.5 ? -distance : distance;
+      z[at + tails[k]] = std::copysign(distance, held[tails[k]] - 0.5);
     }
   }
 }

@@ -2,7 +2,9 @@
 #ifndef ENSAYO_CORE_PATH_H
 #define ENSAYO_CORE_PATH_H
 
+#include <cstddef>
 #include <cstdint>
+#include <cstring>
 
 namespace ensayo {
 
@@ -34,6 +36,22 @@ constexpr unsigned lanes = 8;
 #define ENSAYO_AVX512 __attribute__((target("avx512f,avx512dq")))
 #endif
 #define ENSAYO_INLINE __attribute__((always_inline)) inline
+
+// Changes `count` numbers by `rule`, as many at a time as a register holds. A size that is known makes the copies cheap.
+template <class Width, class Rule>
+ENSAYO_INLINE void change_abreast(const double* from, std::size_t count, double* to, Rule rule) {
+  typename Width::Doubles x;
+  std::size_t at = 0;
+  for (; at + Width::count <= count; at += Width::count) {
+    std::memcpy(&x, from + at, sizeof x);
+    rule(x);
+    std::memcpy(to + at, &x, sizeof x);
+  }
+  x = typename Width::Doubles{};
+  std::memcpy(&x, from + at, (count - at) * sizeof(double));
+  rule(x);
+  std::memcpy(to + at, &x, (count - at) * sizeof(double));
+}
 
 // Makes the function `name` of `kernel`, a template on Wide that is ENSAYO_INLINE: compiled for every path, called on
 // the one in use.

@@ -18,14 +18,15 @@ test_that("Ishigami's indices are within 0.01 at 327,680 runs, and inside their 
   truth <- ishigami_truth()
   expect_equal(round(c(truth$first, truth$total), 3), c(0.314, 0.442, 0, 0.558, 0.442, 0.244))
   inputs <- c("x1", "x2", "x3")
-  table <- indices(ishigami(), 65536, 1)
+  s <- ishigami()
+  table <- indices(s, 65536, 1)
   expect_identical(table$model_runs[1], 327680)
   expect_lt(max(abs(of(table, "first_order", inputs) - truth$first)), 0.01)
   expect_lt(max(abs(of(table, "total", inputs) - truth$total)), 0.01)
-  pairs <- indices(ishigami(), 65536, 2, second_order = TRUE)
+  pairs <- indices(s, 65536, 2, second_order = TRUE)
   expect_lt(max(abs(of(pairs, "second_order", c("x1 and x3", "x1 and x2", "x2 and x3")) - c(truth$pair, 0, 0))), 0.02)
   covered <- vapply(1:1000, function(seed) {
-    table <- indices(ishigami(), 1000, seed, design = "random")
+    table <- indices(s, 1000, seed, design = "random")
     true <- c(truth$first, truth$total)[match(paste(table$measure, table$input),
       paste(rep(c("first_order", "total"), each = 3), inputs))]
     (table$low <= true & true <= table$high)[order(table$measure, table$input)]
@@ -58,8 +59,9 @@ test_that("the g function in eight inputs and additive functions come out, whate
 test_that("Sobol' sequences, the default, know indices several times better, and their intervals hold", {
   truth <- ishigami_truth()
   true <- c(truth$first, truth$total)
+  s <- ishigami()
   off <- function(design, rows) vapply(1:20, function(seed) {
-    table <- indices(ishigami(), rows, seed, design = design)
+    table <- indices(s, rows, seed, design = design)
     value <- c(of(table, "first_order", c("x1", "x2", "x3")), of(table, "total", c("x1", "x2", "x3")))
     held <- table$low <= true[match(paste(table$measure, table$input), paste(rep(c("first_order", "total"), each = 3), c("x1", "x2", "x3")))]
     c(value - true, mean(held & table$high >= true[match(paste(table$measure, table$input), paste(rep(c("first_order", "total"), each = 3), c("x1", "x2", "x3")))]))
