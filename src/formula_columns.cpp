@@ -25,7 +25,7 @@ Kind kind_of(SEXP column) {
 bool is_same(const std::vector<Given>& x, const std::vector<Given>& y, bool one_run) {
   return std::equal(x.begin(), x.end(), y.begin(), y.end(), [&](const Given& a, const Given& b) {
     return a.kind == b.kind && a.steps == b.steps && (one_run || a.single == b.single) &&
-           (a.keys == b.keys || R_compute_identical(a.keys, b.keys, 16));
+           (a.keys.get__() == b.keys.get__() || R_compute_identical(a.keys, b.keys, 16));
   });
 }
 

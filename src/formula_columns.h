@@ -16,7 +16,7 @@ struct Given {
   ensayo::Kind kind;
   bool single;
   int steps;             // 0 for a quantity of one value a run
-  SEXP keys;             // the names of the steps
+  Rcpp::RObject keys;    // the names of the steps, held for what was compiled for these
   std::size_t place;     // of its first column
 };
 

@@ -35,7 +35,6 @@ struct Formulas {
   std::map<SEXP, const ensayo::LookupTable*> table_of;
   std::vector<std::shared_ptr<Compiled>> compiled;
   Texts texts;                                              // constants of the formulas, which stay
-  Rcpp::List keys;                                          // names of steps, which stay
 };
 
 // What lines of a model that goes step by step may name besides quantities of the run: values known for each step, and

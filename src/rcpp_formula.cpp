@@ -10,7 +10,6 @@ const Compiled& compiled_for(Formulas& all, const Columns& columns, R_xlen_t n) 
   for (const auto& known : all.compiled) if (is_same(known->given, columns.given, n == 1)) return *known;
   auto made = std::make_shared<Compiled>();
   made->given = columns.given;
-  for (const Given& each : made->given) all.keys.push_back(each.keys);
   read_formulas(all, *made);
   all.compiled.push_back(made);
   return *made;

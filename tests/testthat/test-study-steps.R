@@ -234,3 +234,18 @@ test_that("a stock rule gives what counting all its cases gives", {
   expect_lt(abs(mean(res$total) - sum(weight * exact["cost", ])), 3 * sd(res$total) / sqrt(4000))
   expect_lt(abs(chance(res, missed > 0)$chance - sum(weight[exact["short", ] > 0])), 3 * chance(res, missed > 0)$error)
 })
+
+test_that("a year of twenty series, some of them correlated, is simulated piece by piece", {
+  names <- paste0("x", 1:20)
+  states <- stats::setNames(lapply(1:20, function(k) {
+    bquote(state(.(as.name(paste0("s", k))) + .(as.name(names[k])), start = 0))
+  }), paste0("s", 1:20))
+  s <- study() |>
+    add_inputs(!!!stats::setNames(rep(list(input(law_normal(10, 2), steps = 365)), 20), names)) |>
+    add_correlation(x1, x2, 0.5) |> add_correlation(x3, x2, 0.3)
+  s <- do.call(add_steps, c(list(s), states, list(.last = as.call(c(as.name("c"), lapply(names(states), as.name))))))
+  res <- quietly(s, 10000)
+  # sums of 365 draws
+  expect_equal(unname(vapply(res$outputs, sd, 0)), rep(2 * sqrt(365), 20), tolerance = 0.03)
+  expect_equal(cor(res$outputs$s1, res$outputs$s2), 0.5, tolerance = 0.08)
+})
