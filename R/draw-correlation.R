@@ -1,5 +1,3 @@
-# Correlation of the uniform numbers of a connected set of inputs, in order of definition.
-
 # Lower triangular root of a positive semi-definite correlation matrix (check_correlation_set() has seen to that); a
 # column that the earlier ones determine has a zero on the diagonal, where a plain Cholesky factorisation fails.
 semidefinite_root <- function(m, tolerance = 1e-7) {

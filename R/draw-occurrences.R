@@ -11,7 +11,6 @@ draws_by_runs <- function(law, plan) {
 # input that has the address.
 occurrences_column <- function(law, u, address, plan, first, count) {
   par <- parameters_of(law)
-  u <- u %||% plan_uniforms(address, plan, first, count)
   number <- as.double(draw_from(par$count, u, plan$threads))
   recipe <- inversion_recipe(par$size)
   if (!is.null(recipe$labels)) recipe <- NULL

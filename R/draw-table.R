@@ -45,8 +45,8 @@ step_recipe <- function(law, ready, most = 2^14) {
   list(kind = "steps", values = as.double(seq(ends[1], ends[2])), cumulative = cumulative[-1], below = cumulative[1])
 }
 
-# Octaves of either tail below a half; farther out a law's own quantile serves. Cells that
-# miss the error bound, or hold a kink, are halved, and halved again; those that hold one at last are left to the quantile.
+# Octaves of either tail below a half; farther out a law's own quantile serves. Cells that miss the error bound, or hold a kink, are
+# halved, and halved again; those that hold one at last are left to the quantile.
 table_recipe <- function(law, octaves, fineness = 2, finest = 7) {
   centre <- law$record$symmetric_about
   sides <- lapply(if (is.null(centre)) c(TRUE, FALSE) else TRUE, function(lower) {

@@ -118,20 +118,22 @@ condition_effect <- function(result, quosure) {
 driver_table <- function(result, effects, measure, by = "input", through = character(), options = driver_options) {
   draws <- numeric_columns(result, draw_names(result))
   scene <- driver_scene(result, draws, measure, through)
-  at_once <- correlations_at_once(effects, draws, measure, through)
-  shapes <- shapes_at_once(effects, draws, measure, through)
-  products <- products_at_once(effects, draws, measure, through)
+  whole <- whole_effects(effects, draws, through)
+  at_once <- correlations_at_once(whole, draws, measure)
+  shapes <- shapes_at_once(whole, draws, measure)
+  products <- products_at_once(whole, draws, measure)
   parts <- lapply(names(effects), function(name) {
     problem <- driver_problem(result, effects[[name]], scene)
     # inputs that stand aside are not among the problem's
     among <- match(names(problem$x), names(draws))
     problem$r <- at_once[[name]][among]
-    problem$shapes <- if (!is.null(shapes[[name]])) shapes[[name]][among, ]
+    problem$shapes <- shapes[[name]][among, ]
     if (problem$n == run_count(result)) {
       problem$products <- products
       problem$output <- name
     }
-    finish_drivers(name, problem, measure, if (by == "group") text_of(names(problem$x), function(name) result$study$inputs[[name]]$group), options)
+    groups <- if (by == "group") text_of(names(problem$x), function(input) result$study$inputs[[input]]$group)
+    finish_drivers(name, problem, measure, groups, options)
   })
   new_table(stacked(c(list(no_drivers), parts)))
 }
@@ -147,23 +149,24 @@ whole_effects <- function(effects, draws, through) {
 }
 
 # Correlations of all inputs with all such outputs in one go.
-correlations_at_once <- function(effects, draws, measure, through) {
-  whole <- if (measure %in% c("rank", "pearson")) whole_effects(effects, draws, through)
-  if (length(whole) == 0) return(NULL)
+correlations_at_once <- function(whole, draws, measure) {
+  if (length(whole) == 0 || !measure %in% c("rank", "pearson")) return(NULL)
   r <- correlations_between(draws, whole, measure == "rank")
   stats::setNames(lapply(seq_along(whole), function(j) r[, j]), names(whole))
 }
 
 # What the measure does not see of them.
-shapes_at_once <- function(effects, draws, measure, through) {
-  whole <- if (isTRUE(driver_measures[[measure]]$blind)) whole_effects(effects, draws, through)
-  if (length(whole)) stats::setNames(shapes_between(draws, whole), names(whole))
+shapes_at_once <- function(whole, draws, measure) {
+  if (length(whole) == 0 || !sees_shapes(measure, length(whole[[1]]))) return(NULL)
+  stats::setNames(shapes_between(draws, whole), names(whole))
 }
 
+# Whether they are looked for: of what does not see them itself, in runs enough to see them.
+sees_shapes <- function(measure, n) isTRUE(driver_measures[[measure]]$blind) && n >= 50
+
 # Their sums and products in one pass.
-products_at_once <- function(effects, draws, measure, through) {
-  whole <- if (measure %in% c("variance_share", "pearson", "partial", "regression")) whole_effects(effects, draws, through)
-  if (length(whole)) products_of(c(draws, whole))
+products_at_once <- function(whole, draws, measure) {
+  if (length(whole) && measure %in% c("variance_share", "pearson", "partial", "regression")) products_of(c(draws, whole))
 }
 
 driver_options <- list(bands = NULL, statistic = "mean", confidence = 0.95, sense = "not exceeded")
@@ -227,9 +230,8 @@ finish_drivers <- function(output, problem, measure, groups, options) {
   if (k == 0) return(NULL)
   read <- if (problem$n < 3) no_figures(k, "few_runs") else record$run(problem, options)
   findings <- join_findings(problem$findings, read$findings %||% no_findings(k))
-  if (isTRUE(record$blind) && problem$n >= 50) findings <- join_findings(findings, shape_findings(problem, read$value))
-  noise <- 1 - options$confidence
-  beyond <- !is.na(read$p_value) & read$p_value < noise
+  if (sees_shapes(measure, problem$n)) findings <- join_findings(findings, shape_findings(problem, read$value))
+  beyond <- !is.na(read$p_value) & read$p_value < 1 - options$confidence
   columns <- list(output = rep(output, k), input = names(problem$x), measure = rep(measure, k), value = unname(read$value),
     low = unname(read$low), high = unname(read$high), sign = read$sign %||% driver_signs(read, beyond, record),
     share = if (isTRUE(record$shares)) unname(read$value) else rep(NA_real_, k), rank = rep(NA_integer_, k), beyond_noise = unname(beyond),

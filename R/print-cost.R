@@ -3,13 +3,10 @@
 event_cells <- function(result) {
   table <- events_in_runs(result)
   total <- total_at_risk(result)
-  # each event's own spread says how many digits there are, unless it is an amount of the total's, which has digits enough for it
-  decimals <- decimals_of(table$P90 - table$P10)
-  if (!is.null(total)) {
-    shared <- output_decimals(result, total)
-    of_total <- table$unit == (result$study$outputs[[total]]$unit %||% "") & !(round(table$when_it_happens, shared) %in% 0)
-    decimals <- ifelse(of_total, shared, decimals)
-  }
+  spread <- table$P90 - table$P10
+  spread[spread %in% 0] <- abs(table$when_it_happens[spread %in% 0])
+  # the total's digits, and as many more as tell an event's own P10 from its P90
+  decimals <- if (is.null(total)) decimals_of(spread) else pmax(output_decimals(result, total), decimals_of(10 * spread), na.rm = TRUE)
   amount <- function(x) ifelse(is.finite(x), format_decimals(x, decimals), "")
   drop_empty(list(event = table$event, label = table$label, category = table$category, owner = table$owner,
     `stated` = ifelse(is.na(table$probability), ifelse(is.na(table$rate), "", sprintf("%s a run", format_number(table$rate))),

@@ -21,8 +21,6 @@ using door::seed_key;
 
 namespace {
 
-constexpr std::size_t share = 1u << 14;  // runs that a thread takes at a time
-
 std::uint64_t whole(const Rcpp::List& list, const char* name) {
   return static_cast<std::uint64_t>(Rcpp::as<double>(list[name]));
 }
@@ -142,8 +140,8 @@ Rcpp::List cpp_draw_series(Rcpp::List address, Rcpp::NumericVector indices, Rcpp
 }
 
 // Uniform numbers of a set of inputs, a matrix of runs and steps each, made to persist from step to step, and dependent
-// within each, by roots of the covariances of the scores' first values and of what each step brings. In
-// place: the matrices must be new and nobody else's.
+// within each, by roots of the covariances of the scores' first values and of what each step brings. In place:
+// the matrices must be new and nobody else's.
 // [[Rcpp::export(rng = false)]]
 void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatrix root, Rcpp::NumericVector kept, int threads) {
   const std::vector<double*> u = pointers(series);
@@ -159,21 +157,9 @@ void cpp_persist(Rcpp::List series, Rcpp::NumericMatrix begin, Rcpp::NumericMatr
 // [[Rcpp::export(rng = false)]]
 Rcpp::List cpp_invert(Rcpp::NumericVector u, Rcpp::List recipe, int threads) {
   Rcpp::NumericVector x(Rcpp::no_init(u.size()));
-  const std::unique_ptr<Inversion> law = inversion_of(recipe);
-  const double* from = u.begin();
-  double* to = x.begin();
-  const auto count = static_cast<std::size_t>(u.size());
-  std::vector<std::vector<std::size_t>> open((count + share - 1) / share);
-  ensayo::share_out(open.size(), static_cast<unsigned>(threads), [&](std::size_t k) {
-    for (std::size_t at = k * share; at < std::min(count, (k + 1) * share); at += ensayo::piece_size) {
-      const std::size_t known = open[k].size();
-      law->apply(from + at, std::min(ensayo::piece_size, count - at), to + at, open[k]);
-      for (std::size_t o = known; o < open[k].size(); ++o) open[k][o] += at;
-    }
-  });
-  std::vector<std::size_t> all;
-  for (const auto& places : open) all.insert(all.end(), places.begin(), places.end());
-  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = from_one(all));
+  const std::vector<std::size_t> open = ensayo::invert(*inversion_of(recipe), u.begin(), static_cast<std::size_t>(u.size()), x.begin(),
+                                                       static_cast<unsigned>(threads));
+  return Rcpp::List::create(Rcpp::Named("x") = x, Rcpp::Named("open") = from_one(open));
 }
 
 // Puts values at some places, counted from 1, of a column that was made for it: in place.

@@ -25,6 +25,13 @@ struct Part {
   std::vector<std::vector<std::size_t>> open;  // of each column
 };
 
+// A piece of a column through its law, the piece's first place being `at`.
+void invert_piece(const Inversion& law, const double* u, std::size_t size, double* x, std::size_t at, std::vector<std::size_t>& open) {
+  const std::size_t known = open.size();
+  law.apply(u, size, x, open);
+  for (std::size_t k = known; k < open.size(); ++k) open[k] += at;
+}
+
 // A column's uniform numbers: set up when first needed, for the many tables of some designs, and let go after the last part.
 struct Uniforms {
   std::once_flag once;
@@ -176,11 +183,8 @@ void Drawing::draw_block(Part& part, RankCorrelator& correlator) {
 void Drawing::invert(Part& part, std::size_t member, std::uint64_t first, std::size_t size) const {
   const DrawColumn& column = columns_[part.columns[member]];
   if (column.law == nullptr) return;
-  std::vector<std::size_t>& open = part.open[member];
-  const std::size_t known = open.size();
   double* x = place(part.columns[member], first);
-  column.law->apply(x, size, x, open);
-  for (std::size_t k = known; k < open.size(); ++k) open[k] += static_cast<std::size_t>(first - first_);
+  invert_piece(*column.law, x, size, x, static_cast<std::size_t>(first - first_), part.open[member]);
 }
 
 }  // namespace
@@ -188,6 +192,18 @@ void Drawing::invert(Part& part, std::size_t member, std::uint64_t first, std::s
 void draw_columns(std::vector<DrawColumn>& columns, const std::vector<Dependence>& dependences, const Layout& layout,
                   std::uint64_t block, std::uint64_t first, std::size_t count, unsigned threads) {
   Drawing(columns, dependences, layout, block, first, count, threads).run();
+}
+
+std::vector<std::size_t> invert(const Inversion& law, const double* u, std::size_t count, double* x, unsigned threads) {
+  std::vector<std::vector<std::size_t>> open((count + share - 1) / share);
+  share_out(open.size(), threads, [&](std::size_t k) {
+    for (std::size_t at = k * share; at < std::min(count, (k + 1) * share); at += piece_size) {
+      invert_piece(law, u + at, std::min(piece_size, count - at), x + at, at, open[k]);
+    }
+  });
+  std::vector<std::size_t> all;
+  for (const auto& places : open) all.insert(all.end(), places.begin(), places.end());
+  return all;
 }
 
 }  // namespace ensayo

@@ -30,6 +30,9 @@ struct Dependence {
 void draw_columns(std::vector<DrawColumn>& columns, const std::vector<Dependence>& dependences, const Layout& layout,
                   std::uint64_t block, std::uint64_t first, std::size_t count, unsigned threads);
 
+// Uniform numbers at hand through a law, to as many places of `x`; gives the open places.
+std::vector<std::size_t> invert(const Inversion& law, const double* u, std::size_t count, double* x, unsigned threads);
+
 }  // namespace ensayo
 
 #endif

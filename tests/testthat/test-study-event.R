@@ -222,14 +222,14 @@ test_that("what cannot be is told, with the row of a register", {
 
 test_that("an event that is no amount of the total's has digits of its own", {
   res <- quietly(study() |> add_inputs(crop = input(law_pert(38, 52, 61), unit = "t")) |>
-    add_events(hail = event(probability = 0.12, impact = law_uniform(0.2, 0.8)), flood = event(probability = 0.3, impact = law_uniform(2, 8) * 1e4)) |>
-    add_outputs(loss = output(crop * 1e5 * hail + flood, unit = "EUR")), 2000)
+    add_events(hail = event(probability = 0.12, impact = law_uniform(0.2, 0.8)), fee = event(probability = 0.2, impact = 0.25), flood = event(probability = 0.3, impact = law_uniform(2, 8) * 1e4)) |>
+    add_outputs(loss = output(crop * 1e5 * hail + flood + fee, unit = "EUR")), 2000)
   cells <- event_cells(res)
   hail <- match("hail", cells$event)
   expect_equal(as.double(cells$`when it happens`[hail]), event_table(res)$when_it_happens[hail], tolerance = 0.01)
   expect_match(cells$`P10 to P90`[hail], "^0[.]2[0-9]+ to 0[.]7[0-9]+$")
-  # one in the total's unit has the total's
-  res$study$events$flood$unit <- "EUR"
-  flood <- match("flood", event_cells(res)$event)
-  expect_identical(event_cells(res)$`when it happens`[flood], format_decimals(event_table(res)$when_it_happens[flood], output_decimals(res, "loss")))
+  expect_identical(cells$`when it happens`[match("fee", cells$event)], "0.25")
+  # to one that is, the total's are enough
+  flood <- match("flood", cells$event)
+  expect_identical(cells$`when it happens`[flood], format_decimals(event_table(res)$when_it_happens[flood], output_decimals(res, "loss")))
 })
