@@ -11,7 +11,7 @@ cli_quick <- function(args) {
       optparse::make_option("--sheet", type = "character", help = "sheet of a workbook [default: the first with a heading \"name\"]")
     ), cli_run_options(), list(
       optparse::make_option("--out", type = "character", help = "result folder [default: FILE without its ending, and -result]"),
-      cli_option_force(), cli_option_json()
+      cli_option_no_plots(), cli_option_force(), cli_option_json()
     )),
     positional = "file",
     footer = c("", "The table has a row for each input, under headings:",
@@ -26,7 +26,7 @@ cli_quick <- function(args) {
   study <- as_call_fault(quick_study(file, options$sheet, trimws(options$formula), cli_list(options$spec, ";"), options$unit))
   settings <- cli_run_settings(options, file_run(NULL))
   out <- options[["out"]] %||% paste0(sub("[.][A-Za-z]+$", "", file), "-result")
-  result <- rehearse_into(list(study = study), settings, out, options$force)
+  result <- rehearse_into(list(study = study), settings, out, options$force, plots = !options[["no-plots"]])
   cli_print_result(result, options$json)
   say("\nWrote %s. Go on with the study in %s, or a page to read: ensayo report %s", out, file.path(out, "study.yml"), out)
   if (length(failed_outputs(result))) return(exit_codes[["failed"]])

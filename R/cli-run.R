@@ -9,11 +9,11 @@ cli_run <- function(args) {
         help = "a name for this result, which the default folder ends with"),
       optparse::make_option("--csv", action = "store_true", default = FALSE,
         help = "write all runs as one table runs.csv, too"),
-      cli_option_set(), cli_option_programs(), cli_option_force(), cli_option_json()
+      cli_option_no_plots(), cli_option_set(), cli_option_programs(), cli_option_force(), cli_option_json()
     )),
     positional = "file", footer = c("", "The folder will hold:",
       sprintf("  %-16s %s", names(result_files), result_files),
-      "  *.png            a distribution and a tornado chart for each output")
+      sprintf("  *.png            a distribution and a tornado chart for each of the first %d outputs", figures_at_most))
   )
   if (is.null(call)) return(exit_codes[["done"]])
   read <- cli_read_study(call)
@@ -25,7 +25,7 @@ cli_run <- function(args) {
   out <- call$options$out %||% paste(c(paste0(sub("[.]ya?ml$", "", call$arguments$file), "-result"), name), collapse = "-")
   end <- cli_set_cluster(call$options$cluster)
   on.exit(end())
-  result <- rehearse_into(read, settings, out, call$options$force, call$options$csv)
+  result <- rehearse_into(read, settings, out, call$options$force, call$options$csv, !call$options[["no-plots"]])
   cli_print_result(result, call$options$json)
   count <- length(list.files(out, recursive = TRUE))
   say("\nWrote %s to %s. For a page to read: ensayo report %s", count_of(count, "file"), out, out)
@@ -57,6 +57,11 @@ cli_simulate_options <- function() {
       help = "stop where more than this share of the runs fails, such as 0.2 [default: 1]"),
     cli_option_workers(), cli_option_cluster()
   )
+}
+
+cli_option_no_plots <- function() {
+  optparse::make_option("--no-plots", action = "store_true", default = FALSE,
+    help = "write no charts of the outputs, which take most of the time of a small study")
 }
 
 cli_option_workers <- function() {
@@ -108,8 +113,8 @@ cli_run_settings <- function(options, settings) {
   settings
 }
 
-# Simulates a study that was read from a file, and writes the folder with figures.
-rehearse_into <- function(read, settings, out, force, csv = FALSE) {
+# Simulates a study that was read from a file, and writes the folder, with figures where they are wanted.
+rehearse_into <- function(read, settings, out, force, csv = FALSE, plots = TRUE) {
   progress <- cli_progress(settings, read$study, out)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
@@ -125,8 +130,15 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE) {
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
   if (isTRUE(settings$page)) end_page(result, settings$watch, out)
-  write_figures(result, out)
+  if (force) unlink(output_figure_files(out))  # of the result that is replaced
+  if (plots) write_figures(result, out)
   result
+}
+
+# Figures of outputs that lie in a folder.
+output_figure_files <- function(dir) {
+  kinds <- names(Filter(function(figure) identical(figure$place, "output"), figure_kinds))
+  list.files(dir, sprintf("^(%s)-.*[.]png$", paste(kinds, collapse = "|")), full.names = TRUE)
 }
 
 # The figures of each output (a distribution and a tornado chart), or of the first dozen.

@@ -22,14 +22,17 @@ first_order_figures <- function(problem, options) {
   bands <- bands_to_use(options, problem$n)
   all_bands <- lapply(problem$x, bands_of, bands)
   live <- lengths(constant) == 0
-  index <- function(band, y) if (max(band) < 2) 0 else band_variance(band, y)$index
+  index <- function(all_bands, y) {
+    many <- vapply(all_bands, max, 0) > 1
+    replace(numeric(length(all_bands)), many, cpp_band_variances(all_bands[many], as.double(y))$index)
+  }
   # the bands stay as they are while groups of runs are left out
   part <- list(x = all_bands, y = problem$y, n = problem$n)
   # what an idle input has was taken off: with it the index is a square, and on the root's scale its scatter is even
   count <- vapply(all_bands, function(band) max(compact(band)), 0)
   idle <- (count - 1) / pmax(problem$n - count, 1)
-  read <- jackknifed(part, function(x, y) vapply(x, function(band) index(compact(band), y), 0, USE.NAMES = FALSE),
-    options, function(index) sqrt(pmax(index + idle, 0)), function(root) pmax(root, 0)^2 - idle)
+  read <- jackknifed(part, function(x, y) index(lapply(x, compact), y), options,
+    function(index) sqrt(pmax(index + idle, 0)), function(root) pmax(root, 0)^2 - idle)
   p <- vapply(all_bands, function(band) if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value, 0)
   c(read, list(p_value = ifelse(live, p, NA), findings = constant))
 }
@@ -37,6 +40,12 @@ first_order_figures <- function(problem, options) {
 # The statistic in each band of one input.
 band_statistics <- function(band, y, options) {
   vapply(split(y, band), statistic_of, 0, options = options, USE.NAMES = FALSE)
+}
+
+# The statistic in the last of the bands that are there less that in the first.
+band_swing <- function(band, y, options) {
+  ends <- range(band)
+  statistic_of(y[band == ends[2]], options) - statistic_of(y[band == ends[1]], options)
 }
 
 statistic_of <- function(values, options) statistic_reader(length(values), options)(values)
@@ -55,12 +64,8 @@ swing_figures <- function(problem, options) {
   if (all(lengths(constant))) return(nothing_varies(constant))
   all_bands <- lapply(problem$x, bands_of, bands_to_use(options, problem$n, 10))
   part <- list(x = all_bands, y = problem$y, n = problem$n)
-  ends <- function(band, y) {
-    at <- band_statistics(compact(band), y, options)
-    at[length(at)] - at[1]
-  }
-  read <- if (is_percentile_name(options$statistic)) percentile_swings(all_bands, problem$y, ends, options)
-    else jackknifed(part, function(x, y) vapply(x, ends, 0, y = y, USE.NAMES = FALSE), options)
+  read <- if (is_percentile_name(options$statistic)) percentile_swings(all_bands, problem$y, options)
+    else jackknifed(part, function(x, y) vapply(x, band_swing, 0, y = y, options = options, USE.NAMES = FALSE), options)
   p <- if (options$statistic == "mean") vapply(all_bands, function(band) {
     if (max(band) < 2) NA_real_ else band_variance(band, problem$y)$p_value
   }, 0) else swing_test(all_bands, problem$y, options)
@@ -70,12 +75,12 @@ swing_figures <- function(problem, options) {
 }
 
 # Differences of a percentile between the last and the first band, by the errors of both.
-percentile_swings <- function(all_bands, y, ends, options) {
+percentile_swings <- function(all_bands, y, options) {
   p <- not_exceeded(percentile_of_name(options$statistic), options$sense) / 100
   z <- stats::qnorm((1 + options$confidence) / 2)
   figures <- vapply(all_bands, function(band) {
     band <- compact(band)
-    value <- ends(band, y)
+    value <- band_swing(band, y, options)
     half <- z * sqrt(percentile_error(y[band == 1], p)^2 + percentile_error(y[band == max(band)], p)^2)
     c(value, value - half, value + half)
   }, numeric(3))

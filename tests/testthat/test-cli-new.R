@@ -39,7 +39,7 @@ quick_table <- function() {
 test_that("a table of inputs is rehearsed as a sum, a product or formulas", {
   withr::local_dir(withr::local_tempdir())
   quick_table()
-  sum <- call_cli("quick", "costs.csv", "--seed", "1", "--spec", "total <= 300", "--json")
+  sum <- call_cli("quick", "costs.csv", "--seed", "1", "--spec", "total <= 300", "--json", "--no-plots")
   expect_identical(sum$code, 0L)
   shown <- jsonlite::fromJSON(sum$output)
   mean <- (160 + 171 + 210) / 3 + (70 + 86 + 130) / 3 + 12
@@ -52,11 +52,11 @@ test_that("a table of inputs is rehearsed as a sum, a product or formulas", {
   expect_identical(res$study$inputs$trunk_main_2$label, "Trunk main, 2")
   expect_identical(res$study$outputs$total$unit, "kEUR")
   # its folder has a study file to go on with, of the same numbers
-  expect_identical(call_cli("run", "costs-result/study.yml", "--seed", "1", "--out", "again")$code, 0L)
+  expect_identical(call_cli("run", "costs-result/study.yml", "--seed", "1", "--out", "again", "--no-plots")$code, 0L)
   expect_identical(output_values(read_result("again"), "total"), output_values(res, "total"))
-  product <- call_cli("quick", "costs.csv", "--formula", "product", "--seed", "1", "--out", "p", "--json")
+  product <- call_cli("quick", "costs.csv", "--formula", "product", "--seed", "1", "--out", "p", "--json", "--no-plots")
   expect_equal(jsonlite::fromJSON(product$output)$outputs$mean, 12 * (160 + 171 + 210) / 3 * (70 + 86 + 130) / 3, tolerance = 1e-3)
-  formulas <- call_cli("quick", "costs.csv", "--formula", "both = trunk_main + trench; both == 250; both / trench", "--out", "f", "--seed", "1")
+  formulas <- call_cli("quick", "costs.csv", "--formula", "both = trunk_main + trench; both == 250; both / trench", "--out", "f", "--seed", "1", "--no-plots")
   expect_identical(formulas$code, 0L)
   expect_identical(output_names(read_result("f")), c("both", "result", "result_1"))
   wrong <- call_cli("quick", "costs.csv", "--formula", "trnch * 2", "--out", "w")

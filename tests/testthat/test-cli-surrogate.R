@@ -9,7 +9,7 @@ slow_study <- function(dir) {
 test_that("`ensayo surrogate` fits, tells, asks and writes a study file that runs", {
   dir <- withr::local_tempdir()
   out <- file.path(dir, "res")
-  expect_identical(call_cli("run", slow_study(dir), "--out", out)$code, 0L)
+  expect_identical(call_cli("run", slow_study(dir), "--out", out, "--no-plots")$code, 0L)
   fast <- file.path(dir, "fast.yml")
   told <- call_cli("surrogate", out, "--outputs", "pressure", "--chance", "pressure < 35; pressure < 30", "--indices", "--suggest", "3", "--near", "pressure >= 40",
     "--seed", "2", "--out", fast, "--plot", file.path(dir, "effects.png"))

@@ -30,16 +30,16 @@ test_that("the program runs as a process, from demo to report", {
   expect_match(story, sprintf("the tank runs empty in %s of summers", format_share(1 - pass_rate(result)$pass_rate)), fixed = TRUE)
   expect_match(story, "below 2 % the cheapest calls below 50 m3 and asks for 80 m3", fixed = TRUE)
   expect_gt(file.size(file.path(summer, "rule.png")), 1000)
-  at <- run("show", summer, "--step", "2026-08-01", "--outputs", "level")$output
+  at <- call_cli("show", summer, "--step", "2026-08-01", "--outputs", "level")$output
   expect_match(at, "series at step 2026-08-01", all = FALSE)
   expect_no_match(at, "never_empty")
-  expect_equal(jsonlite::fromJSON(run("show", summer, "--step", "last", "--outputs", "level", "--json")$output)$outputs$mean,
+  expect_equal(jsonlite::fromJSON(call_cli("show", summer, "--step", "last", "--outputs", "level", "--json")$output)$outputs$mean,
     mean(output_values(result, level, "last")))
-  expect_match(run("show", summer, "--step", "2027-01-01")$said, "goes from 2026-06-15", all = FALSE)
-  for (kind in list(c("chance-by-step", "--condition", shQuote("level < 50")), c("chance-by-step"), c("drivers-by-step", "level"),
+  expect_match(call_cli("show", summer, "--step", "2027-01-01")$said, "goes from 2026-06-15", all = FALSE)
+  for (kind in list(c("chance-by-step", "--condition", "level < 50"), c("chance-by-step"), c("drivers-by-step", "level"),
     c("series", "level", "--step", "last"), c("distribution", "level", "--step", "2026-08-01"))) {
     picture <- file.path(dir, "picture.png")
-    expect_identical(do.call(run, as.list(c("plot", summer, kind, "--out", picture, "--force")))$code, 0L)
+    expect_identical(call_cli("plot", summer, kind, "--out", picture, "--force")$code, 0L)
     expect_gt(file.size(picture), 5000)
   }
   wrong <- run("run", "--rns", "3")
@@ -49,7 +49,7 @@ test_that("the program runs as a process, from demo to report", {
   missing <- run("check", "nowhere.yml")
   expect_identical(missing$code, 1L)
   expect_match(missing$said, "nowhere.yml must exist", all = FALSE)
-  expect_identical(run("run", small_file(dir), "--out", file.path(dir, "r"), "--json")$code, 0L)
+  expect_identical(run("run", small_file(dir), "--out", file.path(dir, "r"), "--json", "--no-plots")$code, 0L)
 })
 
 test_that("check says what is in a file without running it", {
@@ -69,6 +69,8 @@ test_that("run writes a folder once, with the options asked for", {
   file <- small_file(dir)
   out <- file.path(dir, "out")
   expect_identical(call_cli("run", file, "--runs", "50", "--seed", "7", "--design", "random", "--out", out)$code, 0L)
+  expect_setequal(list.files(out, "png$"), c("distribution-y.png", "tornado-y.png"))
+  writeLines("mine", file.path(out, "sketch.png"))
   p <- provenance(read_result(out))
   expect_identical(p[c("nsim", "seed", "design")], list(nsim = 50, seed = 7, design = "random"))
   before <- tools::md5sum(file.path(out, "runs/00001.parquet"))
@@ -76,20 +78,23 @@ test_that("run writes a folder once, with the options asked for", {
   expect_identical(refused$code, 1L)
   expect_match(refused$said, "--force", all = FALSE)
   expect_identical(tools::md5sum(file.path(out, "runs/00001.parquet")), before)
-  expect_identical(call_cli("run", file, "--out", out, "--force")$code, 0L)
+  expect_length(list.files(out, "png$"), 3)
+  # plots of the former result go with it
+  expect_identical(call_cli("run", file, "--out", out, "--force", "--no-plots")$code, 0L)
+  expect_identical(list.files(out, "png$"), "sketch.png")
   expect_identical(provenance(read_result(out))$nsim, 100)
-  json <- jsonlite::fromJSON(call_cli("run", file, "--out", out, "--force", "--json")$output)
+  json <- jsonlite::fromJSON(call_cli("run", file, "--out", out, "--force", "--json", "--no-plots")$output)
   expect_equal(json$manifest$seed, 5)
   expect_equal(json$outputs$mean, summary(read_result(out))$mean)
   expect_identical(call_cli("run", file)$code, 0L)
   expect_true(dir.exists(file.path(dir, "small-result")))
   # the study as run repeats the run by itself
-  expect_identical(call_cli("run", file.path(out, "study.yml"), "--out", file.path(dir, "again"))$code, 0L)
+  expect_identical(call_cli("run", file.path(out, "study.yml"), "--out", file.path(dir, "again"), "--no-plots")$code, 0L)
   expect_identical(tools::md5sum(file.path(dir, "again", "runs/00001.parquet"))[[1]],
     tools::md5sum(file.path(out, "runs/00001.parquet"))[[1]])
   expect_identical(call_cli("report", out)$code, 0L)
   expect_true(file.exists(file.path(out, "report.html")))
-  expect_identical(call_cli("run", file, "--csv", "--out", file.path(dir, "c"))$code, 0L)
+  expect_identical(call_cli("run", file, "--csv", "--out", file.path(dir, "c"), "--no-plots")$code, 0L)
   expect_identical(read.csv(file.path(dir, "c", "runs.csv"))$y, read_result(file.path(dir, "c"))$y)
   expect_identical(call_cli("run", small_file(dir, "1 / (a - a)"), "--out", file.path(dir, "f"))$code, 1L)
   expect_true(file.exists(file.path(dir, "f", "runs/00001.parquet")))
@@ -184,7 +189,7 @@ test_that("a study with every law is checked, run and reported from the command 
   dir <- withr::local_tempdir()
   file <- system.file("studies", "reference.yml", package = "ensayo")
   expect_match(call_cli("check", file)$output, "No output uses it", all = FALSE)
-  expect_identical(call_cli("run", file, "--runs", "200", "--out", file.path(dir, "r"))$code, 0L)
+  expect_identical(call_cli("run", file, "--runs", "200", "--out", file.path(dir, "r"), "--no-plots")$code, 0L)
   expect_identical(call_cli("report", file.path(dir, "r"))$code, 0L)
   page <- paste(readLines(file.path(dir, "r", "report.html")), collapse = "\n")
   for (name in c("soil", "zone[3]", "yearly_bursts", "observed_mean")) expect_match(page, name, fixed = TRUE)
@@ -211,7 +216,7 @@ test_that("draw writes a table of draws for other programs", {
   expect_match(wrong$said, "--seed must be a whole number or a word", all = FALSE)
   expect_match(call_cli("run", file, "--design", "sobl")$said, "latin, random, midpoints, sobol", all = FALSE)
   out <- file.path(folder, "out")
-  call_cli("run", file, "--out", out, "--runs", "64", "--seed", "dry", "--design", "sobol", "--replicates", "2")
+  call_cli("run", file, "--out", out, "--runs", "64", "--seed", "dry", "--design", "sobol", "--replicates", "2", "--no-plots")
   expect_identical(read_result(out)$draws,
     simulate(read_study(file), 64, "dry", design = "sobol", replicates = 2)$draws)
 })
@@ -221,7 +226,7 @@ test_that("the command line names no calls of R", {
   file <- file.path(dir, "many.yml")
   writeLines(c("study: Many", "inputs:", sprintf("  i%d: {law: normal, mean: 1, sd: 1}", 1:70), "outputs:",
     sprintf("  o%d: i%d * i%d", 1:30, 1:30, 31:60), "run: {runs: 50, seed: 1}"), file)
-  for (call in list(c("check", file), c("run", file, "--out", file.path(dir, "r")), c("show", file.path(dir, "r")),
+  for (call in list(c("check", file), c("run", file, "--out", file.path(dir, "r"), "--no-plots"), c("show", file.path(dir, "r")),
     c("drivers", file.path(dir, "r"), "--outputs", "o1,o2"))) {
     said <- do.call(call_cli, as.list(call))
     expect_identical(said$code, 0L)

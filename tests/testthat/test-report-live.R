@@ -29,28 +29,28 @@ told_share <- function(page, name, key) {
 }
 
 main_result <- function(...) simulate(read_study(system.file("studies", "gravity-main.yml", package = "ensayo")), nsim = 2000, seed = 11, ...)
+main <- main_result()
+main_page <- live_page(main)
 
 # Where the target of an output stands, by the label of its line.
 told_target <- function(page, label) as.double(sub(sprintf(".*aria-label=\"Target for %s\"[^>]* aria-valuenow=\"([^\"]*)\".*", label), "\\1", page))
 
 test_that("a page carries its values exactly, and lets nothing else run", {
-  res <- main_result()
-  page <- live_page(res)
-  data <- live_data_in(page)
+  data <- live_data_in(main_page)
   names <- vapply(data$outputs, `[[`, "", "name")
   expect_setequal(names, c("pressure", "velocity", "headloss"))
   bytes <- jsonlite::base64_dec(data$outputs[[match("pressure", names)]]$values)
-  expect_identical(readBin(bytes, "double", 2000, endian = "little"), sort(as.data.frame(res)$pressure))
+  expect_identical(readBin(bytes, "double", 2000, endian = "little"), sort(as.data.frame(main)$pressure))
   # the policy names the digests of what stands in the page, and no address
-  policy <- gsub("&#39;", "'", sub(".*http-equiv=\"Content-Security-Policy\" content=\"([^\"]*)\".*", "\\1", page), fixed = TRUE)
+  policy <- gsub("&#39;", "'", sub(".*http-equiv=\"Content-Security-Policy\" content=\"([^\"]*)\".*", "\\1", main_page), fixed = TRUE)
   expect_match(policy, "^default-src 'none'; img-src data:; ")
-  style <- sub("</style>.*", "", sub(".*<style>", "", page))
-  script <- sub("</script>.*", "", sub(".*<script>", "", page))
+  style <- sub("</style>.*", "", sub(".*<style>", "", main_page))
+  script <- sub("</script>.*", "", sub(".*<script>", "", main_page))
   expect_true(grepl(sprintf("style-src 'sha256-%s'", sha256_base64(style)), policy, fixed = TRUE))
   expect_true(grepl(sprintf("script-src 'sha256-%s'", sha256_base64(script)), policy, fixed = TRUE))
   # a digest that is known: of "abc", FIPS 180-4's own example
   expect_identical(sha256_base64("abc"), "ungWv48Bz+pBQUDeXa4iI7ADYaOWF3qctBD/YfIAFa0=")
-  expect_length(gregexpr("<script", page)[[1]], 2)
+  expect_length(gregexpr("<script", main_page)[[1]], 2)
   # and no text of a study ends the data
   hostile <- study("</script><script>alert(1)</script>") |> add_inputs(x = input(law_uniform(0, 1), label = "<!-- </script>")) |>
     add_outputs(y = x + 1)
@@ -84,39 +84,37 @@ test_that("of many runs a page carries so many values that shares are known to 0
 })
 
 test_that("a browser shows the same chances as chance() where a target is typed, dragged or moved by keys", {
-  res <- main_result()
-  page <- live_page(res)
   # under its own policy, as it stands
-  opened <- browsed(page)
-  at <- chance(res, pressure <= 38, pressure > 38)
+  opened <- browsed(main_page)
+  at <- chance(main, pressure <= 38, pressure > 38)
   expect_identical(told_share(opened, "pressure", "below"), at$chance[1])
   expect_equal(told_share(opened, "pressure", "low"), at$low[1], tolerance = 1e-7)
   expect_equal(told_share(opened, "pressure", "high"), at$high[1], tolerance = 1e-7)
   expect_identical(told_share(opened, "pressure", "above"), at$chance[2])
   expect_match(opened, sprintf("<strong>%s</strong> are above", gsub(" ", "&nbsp;", format_share(at$chance[2]))), fixed = TRUE)
-  typed <- browsed(page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,5'; box.dispatchEvent(new Event('input'));")
-  expect_identical(told_share(typed, "pressure", "below"), chance(res, pressure <= 40.5)$chance)
+  typed <- browsed(main_page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,5'; box.dispatchEvent(new Event('input'));")
+  expect_identical(told_share(typed, "pressure", "below"), chance(main, pressure <= 40.5)$chance)
   # what may be thousands or decimals is not guessed: the target stays
-  unsure <- browsed(page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,500'; box.dispatchEvent(new Event('input'));")
+  unsure <- browsed(main_page, "const box = document.querySelector('section[data-output=pressure] input'); box.value = '40,500'; box.dispatchEvent(new Event('input'));")
   expect_identical(told_share(unsure, "pressure", "below"), at$chance[1])
   expect_match(unsure, "Give a number such as 1250 or 0.5", fixed = TRUE)
-  dragged <- browsed(page, "const svg = document.querySelector('section[data-output=pressure] svg'), box = svg.getBoundingClientRect();
+  dragged <- browsed(main_page, "const svg = document.querySelector('section[data-output=pressure] svg'), box = svg.getBoundingClientRect();
     const event = (kind, x) => svg.dispatchEvent(new PointerEvent(kind, {clientX: box.left + x * box.width, clientY: box.top + 100, bubbles: true, pointerId: 1}));
     event('pointerdown', 0.3); event('pointermove', 0.6); event('pointerup', 0.6);")
   value <- told_target(dragged, "Pressure at the last tap")
   expect_gt(value, 38)
-  expect_identical(told_share(dragged, "pressure", "below"), chance(res, pressure <= !!value)$chance)
-  keys <- browsed(page, "const grip = document.querySelector('section[data-output=pressure] .grip'); for (const key of ['ArrowRight', 'PageUp', 'ArrowLeft']) grip.dispatchEvent(new KeyboardEvent('keydown', {key}));")
+  expect_identical(told_share(dragged, "pressure", "below"), chance(main, pressure <= !!value)$chance)
+  keys <- browsed(main_page, "const grip = document.querySelector('section[data-output=pressure] .grip'); for (const key of ['ArrowRight', 'PageUp', 'ArrowLeft']) grip.dispatchEvent(new KeyboardEvent('keydown', {key}));")
   moved <- told_target(keys, "Pressure at the last tap")
   expect_gt(moved, 38)
-  expect_identical(told_share(keys, "pressure", "above"), chance(res, pressure > !!moved)$chance)
+  expect_identical(told_share(keys, "pressure", "above"), chance(main, pressure > !!moved)$chance)
   # a run that is picked shows all of it; another measure its own figures; an output can be left out
-  picked <- browsed(page, "document.querySelectorAll('.dot')[6].dispatchEvent(new MouseEvent('click', {bubbles: true}));
+  picked <- browsed(main_page, "document.querySelectorAll('.dot')[6].dispatchEvent(new MouseEvent('click', {bubbles: true}));
     const choose = document.querySelector('section[data-output=pressure] select'); choose.value = 1; choose.dispatchEvent(new Event('change'));
     const show = document.querySelector('.asks input[type=checkbox]'); show.checked = false; show.dispatchEvent(new Event('change'));")
   expect_match(picked, "<table data-run=\"7\">", fixed = TRUE)
-  expect_match(picked, sprintf("<td>Pressure at the last tap</td><td class=\"number\">%s</td>", format_decimals(as.data.frame(res)$pressure[7], output_decimals(res, "pressure"))), fixed = TRUE)
-  expect_match(picked, sprintf(">%s<", formatC(drivers_of(res, "pressure", "rank")$value[1], format = "f", digits = 2)), fixed = TRUE)
+  expect_match(picked, sprintf("<td>Pressure at the last tap</td><td class=\"number\">%s</td>", format_decimals(as.data.frame(main)$pressure[7], output_decimals(main, "pressure"))), fixed = TRUE)
+  expect_match(picked, sprintf(">%s<", formatC(drivers_of(main, "pressure", "rank")$value[1], format = "f", digits = 2)), fixed = TRUE)
   expect_match(picked, "<section data-output=\"pressure\" hidden=\"\">", fixed = TRUE)
 })
 

@@ -220,5 +220,5 @@ test_that("the command line writes a report into a copy, and replaces none unask
   expect_identical(call_cli("report", "ensayo-demo-tariff", "--out", "copy.xlsx", "--force")$code, 0L)
   expect_match(paste(call_cli("report", "ensayo-demo-tariff", "--workbook", "ensayo-demo-tariff/tariff.xlsx")$said, collapse = "\n"), "--out tariff-results.xlsx", fixed = TRUE)
   # what was run can be run again without the workbook
-  expect_identical(call_cli("run", "ensayo-demo-tariff/study.yml", "--runs", "100")$code, 0L)
+  expect_identical(call_cli("run", "ensayo-demo-tariff/study.yml", "--runs", "100", "--no-plots")$code, 0L)
 })

@@ -51,7 +51,7 @@ test_that("workers that a scheduler starts give the same result, also when one i
   cluster <- file.path(dirname(dir), "cluster.yml")
   writeLines(c("workers: 2", "command: sbatch", "address: \"tcp://127.0.0.1:0\"",
     "options: [\"#SBATCH --output=/dev/null\", \"#SBATCH --mem=500\"]", "wait: 90"), cluster)
-  done <- call_cli("run", file, "--out", file.path(dirname(dir), "c"), "--run-programs", "--cluster", cluster)
+  done <- call_cli("run", file, "--out", file.path(dirname(dir), "c"), "--run-programs", "--no-plots", "--cluster", cluster)
   expect_identical(done$code, 0L, info = paste(done$said, collapse = "\n"))
   expect_match(done$said, "2 workers asked for by sbatch", all = FALSE)
   expect_identical(read_result(file.path(dirname(dir), "c"))$y, quietly(allow_programs(read_study(file)), 20)$y)

@@ -69,7 +69,7 @@ test_that("programs run on workers, and their errors come as errors", {
   dir <- withr::local_tempdir()
   file <- harmless_file(dir)
   out <- file.path(dir, "out")
-  expect_identical(call_cli("run", file, "--out", out, "--workers", "2", "--run-programs")$code, 0L)
+  expect_identical(call_cli("run", file, "--out", out, "--workers", "2", "--run-programs", "--no-plots")$code, 0L)
   expect_identical(nrow(as.data.frame(read_result(out))), 20L)
 })
 

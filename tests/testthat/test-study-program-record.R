@@ -189,7 +189,7 @@ test_that("a page shows how far a simulation is, and what is known so far", {
   file <- small_file(dir)
   out <- file.path(dir, "out")
   for (more in list(character(), c("--until", "mean of y within 0.1"))) {
-    expect_identical(call_cli("run", file, "--out", out, "--force", "--watch", "y", "--page", more)$code, 0L)
+    expect_identical(call_cli("run", file, "--out", out, "--force", "--watch", "y", "--page", "--no-plots", more)$code, 0L)
     res <- read_result(out)
     expect_match(readLines(file.path(out, "progress.html")), sprintf("%s .{1,3} ", format_decimals(mean(res$y),
       output_decimals(res, "y"))), all = FALSE)
