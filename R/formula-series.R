@@ -62,8 +62,8 @@ note_series <- function(name, found) {
   if (is.null(found$over)) {
     stop_ensayo("formula", sprintf("%s must say what it wants of a series.", found$what),
       sprintf("%s has a value at each of %s.", quoted(name), count_of(length(steps), "step")),
-      sprintf("Write `last(%s)`, `at(%s, %s)`, `max(%s)`, `min(%s)`, `sum(%s)` or `mean(%s)`.", name, name,
-        step_text(steps)[1], name, name, name, name), name = name)
+      sprintf("Write `last(%s)`, `at(%s, %s)`, `max(%s)`, `min(%s)`, `sum(%s)` or `mean(%s)`; of a condition, `all(%s > 0)` or `any(%s > 0)`.",
+        name, name, step_text(steps)[1], name, name, name, name, name, name), name = name)
   }
   if (!is.null(found$over$steps) && !identical(found$over$steps, steps)) {
     stop_ensayo("formula", sprintf("%s must put series of the same steps together.", found$what),

@@ -70,9 +70,9 @@ plot_convergence <- function(result, output, statistic = "mean", points = 60, co
   ggplot2::ggplot(table, ggplot2::aes(.data$runs, .data$value)) +
     ggplot2::geom_ribbon(ggplot2::aes(ymin = ifelse(is.na(.data$low), -Inf, .data$low),
       ymax = ifelse(is.na(.data$high), Inf, .data$high)), fill = palette_ensayo$fill, alpha = 0.6) +
-    ggplot2::geom_line(colour = palette_ensayo$line, linewidth = 1) +
+    (if (nrow(table) > 1) ggplot2::geom_line(colour = palette_ensayo$line, linewidth = 1)) +
     ggplot2::geom_point(data = last, colour = palette_ensayo$line, size = 3) +
-    ggplot2::scale_x_log10("Number of runs",
+    ggplot2::scale_x_log10("Number of runs", breaks = function(limits) Filter(function(at) at == round(at), scales::breaks_log()(limits)),
       labels = function(x) format(x, big.mark = " ", scientific = FALSE, trim = TRUE)) +
     quantity_scale(ggplot2::scale_y_continuous, axis_title(result$study, name), last$kind) +
     ggplot2::labs(title = wrapped(title), caption = run_caption(result), subtitle = sprintf(

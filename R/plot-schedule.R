@@ -126,7 +126,7 @@ plot_slip <- function(result, days = c(0, 5), most = 45) {
   check_schedule(result)
   data <- slip_plot_data(result, utils::head(sort(unique(days)), 2), check_count(most))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$slip, .data$task)) +
-    ggplot2::geom_line(ggplot2::aes(group = .data$task), colour = palette_ensayo$fill, linewidth = 2.2) +
+    ggplot2::geom_line(ggplot2::aes(group = .data$task), rows_to_join(data$rows, "task"), colour = palette_ensayo$fill, linewidth = 2.2) +
     ggplot2::geom_point(ggplot2::aes(shape = .data$days, fill = .data$days), size = 3, colour = palette_ensayo$line, stroke = 1) +
     ggplot2::scale_shape_manual(NULL, values = stats::setNames(c(21, 22)[seq_along(levels(data$rows$days))], levels(data$rows$days))) +
     ggplot2::scale_fill_manual(NULL, values = stats::setNames(c(palette_ensayo$line, "white")[seq_along(levels(data$rows$days))],
@@ -137,6 +137,9 @@ plot_slip <- function(result, days = c(0, 5), most = 45) {
     theme_ensayo(dense_size(nlevels(data$rows$task))) + ggplot2::theme(panel.grid.major.y = ggplot2::element_blank(),
       legend.position = "top", legend.justification = "left")
 }
+
+# Rows that a line joins: those of groups of more than one.
+rows_to_join <- function(rows, group) rows[rows[[group]] %in% rows[[group]][duplicated(rows[[group]])], ]
 
 slip_plot_data <- function(result, days, most) {
   table <- unclass_table(slip_allowed(result, days))
@@ -162,7 +165,7 @@ plot_critical_paths <- function(result, most = 6) {
   check_schedule(result)
   data <- paths_plot_data(result, check_count(most))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$path, .data$task)) +
-    ggplot2::geom_line(ggplot2::aes(group = .data$path), colour = palette_ensayo$noise, linewidth = 0.8) +
+    ggplot2::geom_line(ggplot2::aes(group = .data$path), rows_to_join(data$rows, "path"), colour = palette_ensayo$noise, linewidth = 0.8) +
     ggplot2::geom_point(ggplot2::aes(fill = .data$always, size = .data$share), shape = 21, colour = palette_ensayo$line, stroke = 1) +
     ggplot2::scale_fill_manual(NULL, values = c(`on all of them` = palette_ensayo$line, `on some of them` = palette_ensayo$fill)) +
     ggplot2::scale_size_area(max_size = 6.5, guide = "none", limits = c(0, 1)) +

@@ -42,7 +42,7 @@ plot_series <- function(result, output, percentiles = NULL, runs = 12, hold = "s
     ggplot2::geom_label(ggplot2::aes(.data$step, .data$value, label = .data$text, vjust = .data$vjust), data$labels,
       hjust = 1, size = 4, label.size = 0, fill = "#ffffffc0", colour = data$labels$colour, fontface = "bold") +
     ggplot2::scale_fill_manual(NULL, values = stats::setNames(shades, data$names), breaks = data$names) +
-    step_scale(data$median$step) +
+    step_scale(data$steps) +
     quantity_scale(ggplot2::scale_y_continuous, axis_title(result$study, name), data$kind) +
     ggplot2::labs(title = wrapped(data$title), subtitle = wrapped(data$subtitle, 88), caption = run_caption(result)) +
     theme_ensayo()
@@ -78,16 +78,17 @@ series_plot_data <- function(result, name, marks, runs, hold = "steps", paths = 
   wide <- bands[bands$band == names[1], ]
   last <- format_value(c(wide$low[n], wide$high[n]), kind, decimals_of(wide$high[n] - wide$low[n]))
   above <- isTRUE(median$value[n] >= base$value[n])
-  list(bands = bands, names = names, median = median, base = base, kind = kind, label = label,
-    runs = data.frame(step = rep(output$steps, each = length(drawn)), run = rep(drawn, n),
-      value = as.double(column[drawn, ])),
-    ends = if (!is.null(paths)) data.frame(step = output$steps[n], value = column[drawn, n], text = path_labels(result, paths, drawn)),
-    labels = data.frame(step = output$steps[n], value = c(median$value[n], base$value[n]), text = c("median", "base case"),
+  runs <- data.frame(step = rep(output$steps, each = length(drawn)), run = rep(drawn, n), value = as.double(column[drawn, ]))
+  lines <- lapply(list(bands = bands, median = median, base = base, runs = runs), wide_steps)
+  end <- max(lines$median$step)
+  c(lines, list(names = names, steps = output$steps, kind = kind, label = label,
+    ends = if (!is.null(paths)) data.frame(step = end, value = column[drawn, n], text = path_labels(result, paths, drawn)),
+    labels = data.frame(step = end, value = c(median$value[n], base$value[n]), text = c("median", "base case"),
       vjust = if (above) c(-0.3, 1.3) else c(1.3, -0.3), colour = c(palette_ensayo$line, palette_ensayo$accent)),
     title = sprintf(if (hold == "paths") "%s: %s of runs stay in a band that ends from %s to %s"
       else "%s at the last step: %s of runs from %s to %s", label, share_between(pairs[[1]]), last[1], with_unit(last[2], unit)),
     subtitle = paste0(held_words(column[good, , drop = FALSE], wide, names[1], hold),
-      if (length(drawn) && is.null(paths)) sprintf("; thin lines: the first %s", count_of(length(drawn), "run")) else ""))
+      if (length(drawn) && is.null(paths)) sprintf("; thin lines: the first %s", count_of(length(drawn), "run")) else "")))
 }
 
 # What a band holds, so that nobody takes it for the other kind.
@@ -129,13 +130,13 @@ kept_apart <- function(values, apart) {
 
 # A histogram of the values at one step, turned on its side, to the right of the last step.
 distribution_beside <- function(result, name, step, data) {
-  steps <- data$median$step
+  steps <- data$steps
   at <- step_place(steps, step)
   if (is.na(at)) stop_no_step(step, stats::setNames(list(steps), name), rlang::caller_env(2))
   values <- run_column(result, name, at)
   counts <- graphics::hist(values[is.finite(values)], breaks = 30, plot = FALSE)
   span <- max(as.double(diff(range(steps))), 1)
-  left <- as.double(steps[length(steps)]) + (if (is.null(data$ends)) 0.04 else 0.33) * span  # beyond the names of paths
+  left <- as.double(max(data$median$step)) + (if (is.null(data$ends)) 0.04 else 0.33) * span  # beyond the names of paths
   bars <- data.frame(from = left, to = left + 0.2 * span * counts$counts / max(counts$counts), low = utils::head(counts$breaks, -1),
     high = counts$breaks[-1])
   if (inherits(steps, "Date")) bars[c("from", "to")] <- lapply(bars[c("from", "to")], as.Date, origin = "1970-01-01")

@@ -24,6 +24,7 @@ plot_chance_by_step <- function(.result, ...) {
   lines <- rbind(
     data.frame(table[c("condition", "step")], of = kinds[["now"]], value = table$chance, low = table$low, high = table$high),
     data.frame(table[c("condition", "step")], of = kinds[["ever"]], value = table$ever, low = table$ever_low, high = table$ever_high))
+  lines <- wide_steps(lines)
   lines$of <- factor(lines$of, kinds)
   lines$condition <- factor(lines$condition, conditions)
   first <- table[table$condition == conditions[1], ]
@@ -41,6 +42,16 @@ plot_chance_by_step <- function(.result, ...) {
     ggplot2::scale_y_continuous("Chance", labels = scales::label_percent(suffix = " %"), limits = c(0, NA)) +
     ggplot2::labs(title = wrapped(title), subtitle = "Shaded: 95 % confidence interval, for lack of runs", caption = run_caption(.result)) +
     theme_ensayo() + ggplot2::theme(legend.key.width = ggplot2::unit(2.4, "lines"))
+}
+
+# A line through a single step would not be seen: it goes across the step's width.
+wide_steps <- function(rows) {
+  if (length(unique(rows$step)) != 1) return(rows)
+  moved <- function(by) {
+    rows$step <- rows$step + by
+    rows
+  }
+  rbind(moved(-0.4), moved(0.4))
 }
 
 # Beyond the steps there may be room for something else, which has no breaks.

@@ -19,10 +19,12 @@ test_that("figures show the tables' figures", {
   slip <- as.data.frame(slip_allowed(res, c(0, 5)))
   expect_setequal(slip_plot_data(res, c(0, 5), 45)$rows$slip, slip$start_later)
   for (figure in list(plot_schedule(res), plot_schedule(res, 8), plot_schedule_gains(res), plot_slip(res, 3))) {
-    expect_no_warning(ggplot2::ggplotGrob(figure))
+    expect_silent(ggplot2::ggplotGrob(figure))
   }
   plain <- simulate(study() |> add_tasks(a = task(2)), 20, 1, progress = NULL)
-  for (figure in list(plot_schedule(plain), plot_slip(plain))) expect_no_warning(ggplot2::ggplotGrob(figure))
+  for (figure in list(plot_schedule(plain), plot_slip(plain), plot_slip(plain, 3), plot_critical_paths(plain))) {
+    expect_silent(ggplot2::ggplotGrob(figure))
+  }
 })
 
 test_that("the command line and the report tell of a schedule what the tables say", {

@@ -186,6 +186,9 @@ test_that("the other pictures show their tables' numbers", {
   expect_equal(bands[[4]]$y, pass_rate_by(res, .bands = 5, .inputs = demand)$pass_rate)
   expect_match(plot_pass_rate_by(res)$labels$title, "Peak-hour demand decides on all specs")
   expect_match(plot_pass_rate_by(res, velocity > 0)$labels$title, "No input")
+  one <- plot_convergence(simulate(study_of(res), 1, 1), pressure)
+  expect_silent(built <- ggplot2::ggplot_build(one))
+  expect_identical(built$layout$panel_params[[1]]$x$get_labels()[!is.na(built$layout$panel_params[[1]]$x$breaks)], "1")
   line <- layers_data(plot_convergence(res, pressure, "P90", points = 8))[[2]]
   expect_equal(line$y, convergence_table(res, pressure, "P90", points = 8)$value)
   runs <- layers_data(plot_runs(res, pressure, most = 100))[[1]]

@@ -148,5 +148,15 @@ test_that("figures of steps are drawn, and say what bands hold", {
   expect_match(map$labels$title, "x goes most closely with v, at 1")
   built(plot_drivers_by_step(res, low))
   expect_fault(plot_series(res, x, at = 99), "argument", "goes from 1 to 15")
+  # lines of a series of one step go across it
+  one <- study() |> add_inputs(rate = law_uniform(0, 0.1)) |>
+    add_steps(balance = state(balance * (1 + rate), start = 1000), .steps = 1)
+  expect_fault(add_specs(one, balance > 1050), "formula", "of a condition, `all(balance > 0)`")
+  one <- simulate(one, 40, 1)
+  for (figure in list(plot_series(one, balance, paths = pick_paths(one, balance), at = 1), plot_series(one, balance, runs = 0),
+    plot_chance_by_step(one, balance > 1050))) {
+    expect_no_message(ggplot2::ggplotGrob(figure))
+    expect_identical(range(ggplot2::layer_data(figure, 1)$x), c(0.6, 1.4))
+  }
   expect_fault(plot_series(res, x, paths = 9999), "argument", "the number of a run")
 })
