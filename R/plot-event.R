@@ -88,6 +88,8 @@ plot_events <- function(result, most = 25) {
       hjust = 1.05, vjust = -0.4) +
     ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = palette_ensayo$fill, linewidth = 1.6) +
     ggplot2::geom_point(ggplot2::aes(shape = .data$sign, fill = .data$sign), size = 3.2, colour = palette_ensayo$line, stroke = 1) +
+    ggplot2::geom_segment(ggplot2::aes(xend = .data$label_x, yend = .data$label_y), data$rows[data$rows$label_y != data$rows$size, ],
+      colour = palette_ensayo$quiet, linewidth = 0.3) +
     ggplot2::geom_text(ggplot2::aes(.data$label_x, .data$label_y, label = .data$label, hjust = .data$side), size = 3.7,
       colour = palette_ensayo$ink) +
     ggplot2::scale_shape_manual(NULL, values = c(costs = 21, saves = 25),
@@ -95,9 +97,10 @@ plot_events <- function(result, most = 25) {
     ggplot2::scale_fill_manual(NULL, values = c(costs = palette_ensayo$line, saves = "white"),
       guide = if (any(data$rows$sign == "saves")) "legend" else "none") +
     ggplot2::scale_y_log10(with_unit("Impact where it happens", unit_in_brackets(data$unit)), labels = axis_numbers) +
-    ggplot2::scale_x_continuous("Share of runs in which it happens", labels = function(x) format_share(x, 0), limits = c(0, data$reach),
+    ggplot2::scale_x_continuous("Share of runs in which it happens", labels = scales::label_percent(suffix = " %"), limits = c(0, data$reach),
       breaks = function(range) pretty(c(0, min(range[2], 1))), expand = c(0, 0)) +
-    ggplot2::labs(title = wrapped(data$title), subtitle = "Dot: mean impact. Bar: P10 to P90 of it. Lines: the same addition to the mean",
+    ggplot2::labs(title = wrapped(data$title), subtitle = paste(c("Dot: mean impact. Bar: P10 to P90 of it. Lines: the same addition to the mean",
+      data$named), collapse = ". "),
       caption = run_caption(result)) + theme_ensayo()
 }
 
@@ -114,42 +117,52 @@ events_plot_data <- function(result, most) {
   # what spans zero is drawn from its smallest visible part
   rows$low <- pmax(ifelse(sign(table$P10) == sign(table$P90), rows$low, 0), rows$size / 50)
   label <- ifelse(nzchar(table$label), table$label, table$event)
-  rows$label <- ifelse(seq_len(nrow(rows)) <= most, paste0(" ", label), "")
+  rows$label <- ifelse(seq_len(nrow(rows)) <= most, paste0(" ", short_labels(table$label, table$event)), "")
   levels <- pretty_levels(abs(rows$mean))
   reach <- range(c(rows$low, rows$high))
-  x <- seq(0.003, 1, length.out = 300)
+  if (reach[2] < 2 * reach[1]) reach <- reach * c(0.5, 2)  # impacts that hardly vary leave no room for lines
+  right <- min(max(rows$happens) * 1.35, 1.06)
+  x <- right * seq(0.003, 1, length.out = 300)
   lines <- do.call(rbind, lapply(levels, function(level) data.frame(level = level, x = x, y = level / x)))
   lines <- lines[lines$y >= reach[1] & lines$y <= reach[2] & lines$x <= max(rows$happens) * 1.15, ]
-  ends <- do.call(rbind, lapply(split(lines, lines$level), function(line) line[ceiling(0.8 * nrow(line)), ]))
+  ends <- do.call(rbind, c(list(lines[0, ]), lapply(split(lines, lines$level), function(line) line[ceiling(0.8 * nrow(line)), ])))
   ends$shown <- vapply(ends$level, function(level) with_unit(format_number(level), unit), "")
   top <- which.max(abs(rows$mean))
-  right <- min(max(rows$happens) * 1.35, 1.06)
   rows <- with_label_places(rows, right, reach)
-  list(rows = rows, reach = right, lines = lines, ends = ends, unit = unit,
+  named <- sum(nzchar(rows$label))
+  list(rows = rows, named = if (named < nrow(rows)) sprintf("Named: %d of %d, those that add most and have room", named, nrow(rows)), reach = right, lines = lines, ends = ends, unit = unit,
     title = sprintf("%s adds most to the mean: %s", trimws(label[top]), with_unit(format_number(rows$mean[top], 2), unit)))
 }
 
-# Labels beside their dots, on the side with more room, moved down where they would fall together. Lengths are in parts of a figure of
-# usual size.
+# Labels beside their dots, or a few lines above or below where they would lie on another or on a dot; of those that find no room so near
+# there are none. The first come first. Lengths are in parts of a figure of usual size.
 with_label_places <- function(rows, right, reach, letter = 0.0068, line = 0.034) {
   span <- log10(reach[2] / reach[1])
   x <- rows$happens / right
-  y <- log10(rows$size / reach[1]) / max(span, 1e-9)
-  width <- nchar(rows$label) * letter
-  rows$side <- ifelse(x + width > 0.98, 1, 0)
-  from <- ifelse(rows$side == 0, x + 0.012, x - 0.012 - width)
-  placed <- integer()
-  for (i in order(y, decreasing = TRUE)) {
-    if (!nzchar(rows$label[i])) next
-    for (turn in 1:60) {
-      clash <- Filter(function(j) from[i] < from[j] + width[j] && from[j] < from[i] + width[i] && abs(y[i] - y[j]) < line, placed)
-      if (length(clash) == 0) break
-      y[i] <- min(y[clash]) - line * 1.02
+  y <- log10(rows$size / reach[1]) / span
+  places <- expand.grid(side = 0:1, lines = c(0, 1, -1, 2, -2, 3, -3))
+  placed <- data.frame(from = numeric(), to = numeric(), y = numeric())
+  rows$side <- 0
+  rows$label_y <- rows$size
+  for (i in which(nzchar(rows$label))) {
+    width <- nchar(rows$label[i]) * letter
+    at <- data.frame(from = x[i] + ifelse(places$side == 0, 0.012, -0.012 - width), y = y[i] + 1.02 * line * places$lines)
+    at$to <- at$from + width
+    free <- which(vapply(seq_len(nrow(at)), function(k) {
+      place <- at[k, ]
+      over <- function(from, to, y, apart) any(place$from < to & from < place$to & abs(place$y - y) < apart)
+      place$from > 0 && place$to < 0.99 && abs(place$y - 0.5) < 0.54 && !over(placed$from, placed$to, placed$y, line) &&
+        !over(x[-i], x[-i], y[-i], 0.6 * line)
+    }, NA))
+    if (length(free) == 0) {
+      rows$label[i] <- ""
+      next
     }
-    placed <- c(placed, i)
+    placed <- rbind(placed, at[free[1], ])
+    rows$side[i] <- places$side[free[1]]
+    if (places$lines[free[1]] != 0) rows$label_y[i] <- reach[1] * 10^(at$y[free[1]] * span)
   }
   rows$label_x <- rows$happens + ifelse(rows$side == 0, 0.012, -0.012) * right
-  rows$label_y <- reach[1] * 10^(y * span)
   rows
 }
 
@@ -173,7 +186,8 @@ plot_gains <- function(result, output = NULL, gains = NULL, most = 20) {
   if (is.null(data)) return(empty_plot("Nothing is gained by any of them", run_caption(result)))
   ggplot2::ggplot(data$rows, ggplot2::aes(.data$gain, .data$label)) +
     ggplot2::geom_vline(xintercept = 0, colour = palette_ensayo$quiet, linewidth = 0.5) +
-    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = palette_ensayo$shade, linewidth = 1.4) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), data$rows[is.finite(data$rows$low), ],
+      colour = palette_ensayo$shade, linewidth = 1.4) +
     ggplot2::geom_point(ggplot2::aes(fill = .data$told), shape = 21, size = 3.6, colour = palette_ensayo$line, stroke = 1) +
     ggplot2::geom_point(ggplot2::aes(.data$net), data$rows[is.finite(data$rows$net), ], shape = 4, size = 2.8, stroke = 1.2,
       colour = palette_ensayo$accent) +

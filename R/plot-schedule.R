@@ -191,7 +191,7 @@ paths_plot_data <- function(result, most) {
       nrow(paths)) else "Each path, and the share of runs in which it sets the finish")
 }
 
-# Labels of tasks that fit beside a figure, none twice.
+# Labels that fit beside or into a figure, none twice.
 short_labels <- function(label, names) {
   label <- ifelse(nzchar(label), label, names)
   label <- ifelse(nchar(label) > 34, paste0(substr(label, 1, 33), "\u2026"), label)

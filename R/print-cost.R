@@ -25,8 +25,8 @@ events_of_base <- function(result, happen) {
 event_note <- function(result) {
   out <- length(events_of_base(result, FALSE))
   if (out == 0) return(NULL)
-  sprintf("The base case holds none of the %s that %s less likely than not; the mean holds their share.", count_of(out, "event"),
-    if (out == 1) "is" else "are")
+  if (out == 1) return("The base case does not hold the event that is less likely than not; the mean holds its share.")
+  sprintf("The base case holds none of the %s that are less likely than not; the mean holds their share.", count_of(out, "event"))
 }
 
 text_cells <- c("task", "path", "what", "event", "label", "category", "owner", "unit", "state", "P10 to P90", "code", "item", "kind", "name",

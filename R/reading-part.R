@@ -38,8 +38,8 @@ sum_tree <- function(study, name, sign = 1, level = 1) {
   output <- study$outputs[[name]]
   empty <- data.frame(name = character(), sign = numeric(), level = numeric())
   terms <- if (!is.null(output)) sum_terms(output$formula$expr, sign)
-  # a sum of one is a sum where it is said to be one: of events, or of what stands under a code
-  least <- if (level > 1 && (!is.null(output$event) || !is.null(output$cost))) 1 else 2
+  # a sum of one is a sum where it is said to be one: of what stands under a code, or of events among others
+  least <- if (!is.null(output$cost) || level > 1 && !is.null(output$event)) 1 else 2
   if (nrow(terms %||% empty) < least) return(empty)
   terms <- terms[terms$name %in% quantity_names(study), ]
   terms$level <- rep(level, nrow(terms))

@@ -27,10 +27,36 @@ test_that("events are drawn where they happen, on lines of the same addition to 
   expect_identical(data$rows$sign, c("costs", "saves"))
   expect_equal(data$lines$x * data$lines$y, data$lines$level)
   expect_match(data$title, "Rock adds most to the mean")
+  expect_silent(ggplot2::ggplotGrob(plot_events(renewal())))
   crowd <- data.frame(happens = rep(0.2, 30), size = seq(50, 52, length.out = 30), label = sprintf(" event number %d", 1:30))
   placed <- with_label_places(crowd, 0.5, c(1, 1000))
-  expect_true(all(abs(diff(sort(log10(placed$label_y) / 3))) > 0.033))
-  expect_no_warning(ggplot2::ggplotGrob(plot_events(renewal())))
+  named <- placed[nzchar(placed$label), ]
+  expect_identical(named$label[1], crowd$label[1])
+  expect_gt(nrow(named), 8)
+  # on each side they keep apart, and near their own dots
+  for (side in 0:1) expect_true(all(abs(diff(sort(log10(named$label_y[named$side == side]) / 3))) > 0.033))
+  expect_lt(max(abs(log10(named$label_y / named$size) / 3)), 0.11)
+  expect_true(all(named$label_y[1:2] == named$size[1:2]))
+})
+
+test_that("events are drawn however few, rare or alike they are", {
+  plain <- function(..., nsim = 2000) simulate(study() |> add_inputs(x = law_normal(100, 5)) |> add_events(...) |>
+    add_outputs(total = output(x + sum(events), unit = "kEUR")), nsim, 1)
+  for (res in list(plain(burst = event(0.3, 5)), plain(burst = event(1, 5), fire = event(0, law_pert(1, 2, 4))),
+    plain(burst = event(0.001, 50), fire = event(0.0005, 50)), plain(burst = event(0.5, law_pert(1, 2, 4)), nsim = 3),
+    plain(burst = event(0.2, law_pert(1, 2, 4)), nsim = 1))) {
+    for (figure in list(plot_events(res), plot_split(res), plot_gains(res))) expect_silent(ggplot2::ggplotGrob(figure))
+    file <- withr::local_tempfile(fileext = ".html")
+    write_report(res, file)
+    expect_gt(file.size(file), 1e4)
+  }
+  rare <- ggplot2::ggplot_build(plot_events(plain(burst = event(0.001, 50))))$layout$panel_params[[1]]$x
+  expect_identical(anyDuplicated(rare$get_labels()), 0L)
+  many <- stats::setNames(lapply(1:100, function(i) event(i / 200, law_pert(1, i, 3 * i))), paste0("e", 1:100))
+  figure <- plot_events(plain(!!!many))
+  expect_match(figure$labels$subtitle, "Named: [0-9]+ of 100")
+  expect_silent(ggplot2::ggplotGrob(figure))
+  expect_match(format(plain(burst = event(0.3, 5))), "does not hold the event that is less likely than not", all = FALSE)
 })
 
 test_that("gains, trees, allotments and bridges draw their tables' figures", {

@@ -173,6 +173,14 @@ test_that("gains reach what is calculated: causes, cost groups, responses paid w
   # a family of one is a part like any other
   one <- study() |> add_inputs(base = law_uniform(90, 110)) |> add_events(ice = event(0.3, 40)) |> add_outputs(cost = base + sum(events))
   expect_true("ice" %in% as.data.frame(allotments(run(one), cost))$name)
+  # all under one code; the total, the only output that is not a part, need not be named
+  root <- run(study() |> add_costs(data.frame(code = c("1", "1.1", "1.2"), amount = c(NA, 100, 50), `low %` = c(NA, -10, -20),
+    `high %` = c(NA, 30, 60), check.names = FALSE)))
+  shared <- as.data.frame(allotments(root))
+  expect_identical(shared[-3], as.data.frame(allotments(root, costs))[-3])
+  expect_identical(shared$name, c("costs", "costs[1]", "costs[1.1]", "costs[1.2]"))
+  expect_equal(sum(shared$allotment[3:4]), shared$allotment[1], tolerance = 1e-12)
+  expect_equal(shared$allotment[1], contingency(root)$contingency[contingency(root)$planning], tolerance = 1e-12)
   moved <- as.data.frame(bridge_results(run(one), run(close_events(one, ice = 40)), cost))
   expect_identical(moved$name[moved$row == "part"], "ice")
 })
