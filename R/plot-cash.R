@@ -94,7 +94,7 @@ plot_joint <- function(result, x = "project_finish", y = "project_cost", x_limit
   axis <- function(name, scale) quantity_scale(scale, axis_title(result$study, name), output_kind_of(result, name))
   ggplot2::ggplot(data$points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$kept), alpha = if (nrow(data$points) > 500) 0.35 else 0.7, size = 1.3) +
-    ggplot2::geom_step(data = data$limits, colour = palette_ensayo$ink, linewidth = 1.1, direction = "hv") +
+    (if (nrow(data$limits) > 1) ggplot2::geom_step(data = data$limits, colour = palette_ensayo$ink, linewidth = 1.1, direction = "hv")) +
     ggplot2::geom_vline(xintercept = data$at$x, colour = palette_ensayo$ink, linetype = "42") +
     ggplot2::geom_hline(yintercept = data$at$y, colour = palette_ensayo$ink, linetype = "42") +
     ggplot2::geom_label(ggplot2::aes(label = .data$text, hjust = .data$hjust, vjust = .data$vjust), data$corners, size = 4.2, label.size = 0,

@@ -70,7 +70,7 @@ side_curve <- function(sides, name, show, kind) {
   values <- sides[[name]]
   view <- range(vapply(sides, central_view, c(0, 0)))
   if (show %in% c("cumulative", "exceedance")) {
-    curve <- cumulative_curve(values, view)
+    curve <- cumulative_curve(values, view, kind)
     height <- if (show == "exceedance") 1 - curve$cumulative else curve$cumulative
     return(data.frame(value = curve$value, height = height))
   }

@@ -66,7 +66,7 @@ distribution_plot_data <- function(result, name, percentiles, target = NULL) {
   data <- list(
     label = quantity_label(study, name), kind = kind, decimals = decimals,
     bars = histogram_bars(values, kind, view),
-    curve = cumulative_curve(values, view), view = view,
+    curve = cumulative_curve(values, view, kind), view = view,
     markers = data.frame(percentile = percentiles, share = at / 100,
       value = percentile_values(values, at, kind_type(kind))),
     lines = rbind(base_line(base, values, kind, sense, decimals), limit_lines(result, name, kind)),
@@ -164,6 +164,7 @@ histogram_layers <- function(data) {
     shaded_bars(data), if (data$kind != "yes/no") step_or_line(data, data$curve$cumulative * top),
     target_layers(data, top), distribution_lines(data, top), distribution_markers(data, data$markers$share * top),
     ggplot2::scale_y_continuous("Share of runs in each bar", labels = scales::label_percent(suffix = " %"),
+      breaks = function(limits) Filter(function(at) at <= 1, scales::breaks_extended()(limits)),
       expand = ggplot2::expansion(c(0, 0.02)),
       sec.axis = if (data$kind == "yes/no") ggplot2::waiver() else ggplot2::sec_axis(~ . / top,
         "Cumulative share of runs (curve)", labels = scales::label_percent(suffix = " %"), breaks = seq(0, 1, 0.2)))
@@ -184,13 +185,8 @@ curve_layers <- function(data, show) {
 
 # Between counts and days nothing lies: their curve has steps.
 step_or_line <- function(data, height) {
-  curve <- data.frame(value = data$curve$value, height = height)
-  if (data$kind != "number") {
-    curve$value <- floor(curve$value)
-    curve <- stats::aggregate(height ~ value, curve, max)
-  }
   (if (data$kind == "number") ggplot2::geom_line else ggplot2::geom_step)(
-    ggplot2::aes(.data$value, .data$height), curve, colour = palette_ensayo$line, linewidth = 0.9)
+    ggplot2::aes(.data$value, .data$height), data.frame(value = data$curve$value, height = height), colour = palette_ensayo$line, linewidth = 0.9)
 }
 
 # The bars below a target, cut at it; those of counts and days, which stand for one value, are not cut.

@@ -48,7 +48,7 @@ parallel_plot_data <- function(result, met, inputs, outputs, most) {
   columns <- numeric_columns(result, c(inputs, outputs))
   good <- which(Reduce(`&`, lapply(columns, is.finite)))
   if (length(good) < 2) stop_ensayo("argument", "At least two runs must be good in all that is drawn.",
-    sprintf("%s is.", count_of(length(good), "run")))
+    if (length(good) == 0) "None is." else "One is.")
   step <- ceiling(length(good) / most)
   shown <- good[seq(1, length(good), by = step)]
   height <- lapply(columns, function(x) (mid_ranks(list(x[good]))[[1]][match(shown, good)] - 0.5) / length(good))

@@ -32,7 +32,7 @@ plot_scatter <- function(result, x, y, most = 3000, label = NULL) {
     if (name %in% output_names(result)) output_kind_of(result, name) else "number")
   ggplot2::ggplot(data$points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_point(colour = palette_ensayo$line, alpha = if (nrow(data$points) > 500) 0.25 else 0.6, size = 1.4) +
-    ggplot2::geom_line(data = data$trend, colour = palette_ensayo$accent, linewidth = 1.3) +
+    (if (nrow(data$trend) > 1) ggplot2::geom_line(data = data$trend, colour = palette_ensayo$accent, linewidth = 1.3)) +
     label_layers(data$labelled) + axis(x, ggplot2::scale_x_continuous) + axis(y, ggplot2::scale_y_continuous) +
     ggplot2::labs(title = wrapped(data$title), subtitle = data$subtitle,
       caption = paste(c(data$note, run_caption(result)), collapse = "\n")) +

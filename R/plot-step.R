@@ -90,7 +90,7 @@ plot_drivers_by_step <- function(result, output) {
   width <- if (length(unique(rows$step)) > 1) min(diff(sort(unique(as.double(rows$step))))) else 1
   top <- rows[which.max(abs(rows$value)), ]
   series <- !is.null(quantity_steps(result$study, name))
-  ggplot2::ggplot(rows, ggplot2::aes(.data$step, .data$label, fill = ifelse(.data$beyond_noise, .data$value, NA))) +
+  ggplot2::ggplot(rows, ggplot2::aes(.data$step, .data$label, fill = ifelse(.data$beyond_noise, .data$value, NA_real_))) +
     ggplot2::geom_tile(width = width, height = 0.94, colour = if (few) "white" else NA, linewidth = if (few) 1 else 0) +
     (if (few) ggplot2::geom_text(ggplot2::aes(label = ifelse(.data$beyond_noise, formatC(.data$value, format = "f", digits = 2), "\u00b7"),
       colour = .data$value > 0.45 | .data$value < -0.7), size = 4, show.legend = FALSE)) +

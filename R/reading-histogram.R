@@ -42,10 +42,23 @@ bar_limits <- function(values, kind, ends) {
   pretty(ends, n = min(60, max(15, bars)))
 }
 
-# The share of values not above each point: every step where they are few, else at 501 percentiles.
-cumulative_curve <- function(values, view = c(-Inf, Inf)) {
+# The share of values not above each point: every step where they are few, else at 501 percentiles. Of counts and days: where it rises.
+cumulative_curve <- function(values, view = c(-Inf, Inf), kind = "number") {
   if (length(values) == 0) return(data.frame(value = numeric(), cumulative = numeric()))
+  if (kind != "number") return(stepped_curve(floor(values), floor(view)))
   shares <- seq(0, 1, length.out = min(501, length(values) + 1))
   curve <- data.frame(value = percentile_values(values, 100 * shares), cumulative = shares)
   curve[curve$value >= view[1] & curve$value <= view[2], ]
+}
+
+# From what lies before the first value in view to half a step beyond the last; of very many values 501.
+stepped_curve <- function(values, view) {
+  values <- sort(values)
+  last <- which(c(diff(values) > 0, TRUE))  # of each value
+  before <- c(0, last)[seq_along(last)]
+  seen <- which(values[last] >= view[1] & values[last] <= view[2])
+  seen <- seen[unique(round(seq(1, length(seen), length.out = min(501, length(seen)))))]
+  at <- values[last[seen]]
+  count <- c(before[seen[1]], last[seen], last[seen[length(seen)]])
+  data.frame(value = c(at[1] - 0.5, at, at[length(at)] + 0.5), cumulative = count / length(values))
 }

@@ -221,3 +221,37 @@ test_that("the other pictures show their tables' numbers", {
   broken <- suppressWarnings(quietly(study() |> add_inputs(a = law_normal(0, 1)) |> add_outputs(y = 1 / (a - a)), 50))
   for (figure in list(plot_runs(broken), plot_convergence(broken))) expect_match(figure$labels$title, "no good runs")
 })
+
+test_that("figures of one run or two are drawn without a word", {
+  demo <- function(name) read_study(system.file("studies", paste0(name, ".yml"), package = "ensayo"))
+  two <- simulate(demo("tank"), 2, 1)
+  works <- suppressWarnings(simulate(demo("works"), 1, 1))
+  finish <- output_names(works)[vapply(output_names(works), output_kind_of, "", result = works) == "date"][1]
+  step <- plot_distribution(works, !!finish, show = "cumulative")
+  expect_identical(ggplot2::layer_data(step, 1)$y, c(0, 1, 1))
+  expect_identical(ggplot2::layer_data(plot_distribution(works, !!finish, show = "exceedance"), 1)$y, c(1, 0, 0))
+  for (figure in list(step, plot_distribution(works, !!finish), plot_joint(works), plot_drivers_by_step(two, level), plot_series(two, level),
+    plot_scatter(simulate(study_of(two), 1, 1), cost, lowest))) expect_silent(ggplot2::ggplotGrob(figure))
+  expect_fault(plot_parallel(works), "argument", "One is.")
+  file <- withr::local_tempfile(fileext = ".html")
+  expect_silent(write_report(two, file))
+})
+
+test_that("curves of counts and days show the shares on either side of each", {
+  res <- simulate(study() |> add_inputs(k = law_poisson(3), late = law_exponential(mean = 9)) |>
+    add_outputs(y = k, due = date("2027-01-01") + late), 2000, 1)
+  for (name in c("y", "due")) {
+    x <- floor(as.double(values_of(res, name)))
+    for (show in c("cumulative", "exceedance")) {
+      drawn <- layers_data(plot_distribution(res, !!name, show = show))[[1]]
+      share <- vapply(drawn$x, function(value) mean(if (show == "cumulative") x <= value else x > value), 0)
+      expect_equal(drawn$y, share)
+      expect_gt(nrow(drawn), 8)
+    }
+  }
+  beside <- layers_data(plot_comparison(compare_results(a = res, b = res), y, "exceedance"))[[1]]
+  expect_equal(beside$y[beside$x == 3], rep(mean(res$y > 3), 2))
+  # of those in view alone, and of very many
+  expect_equal(cumulative_curve(c(1, 2, 2, 9), c(2, 9), "whole")$cumulative, c(0.25, 0.75, 1, 1))
+  expect_identical(nrow(cumulative_curve(1:5000, kind = "whole")), 503L)
+})
