@@ -244,12 +244,13 @@ distribution_markers <- function(data, height, falls = FALSE) {
   ends <- range(c(data$bars$from, data$bars$to))
   span <- diff(ends)
   # to the left of a rising curve there is room, but at the figure's left edge; of a falling one to the right
-  right <- if (falls) markers$value < ends[2] - 0.15 * span else markers$value < ends[1] + 0.15 * span
+  room <- span * 0.0135 * nchar(markers$text)  # in a figure of three quarters of the usual width
+  right <- if (falls) markers$value < ends[2] - room else markers$value < ends[1] + room
   list(
     ggplot2::geom_point(ggplot2::aes(.data$value, .data$height), markers, colour = palette_ensayo$line, size = 2.6),
     ggplot2::geom_text(ggplot2::aes(.data$value + span * ifelse(right, 0.012, -0.012), .data$height,
       label = .data$text, hjust = ifelse(right, 0, 1)), markers, colour = palette_ensayo$line, size = 4.2,
-      vjust = if (data$kind == "number") 0.5 else -0.4, fontface = "bold")  # above the steps
+      vjust = if (data$kind == "number") 0.5 else ifelse(right & !falls, 1.3, -0.4), fontface = "bold")  # off the steps
   )
 }
 
