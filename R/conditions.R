@@ -70,12 +70,13 @@ stop_unknown_name <- function(name, known, what, ..., call = NULL) {
     suggestion(name, known), name = name, known = known, ..., call = call)
 }
 
-# The hint that ends a message about an unknown name: the nearest one, or all of them where they are few.
+# The hint that ends a message about an unknown name: the nearest one, or all of them where they are few; those that the attribute
+# `aside` has come last.
 suggestion <- function(name, known) {
   near <- nearest_name(name, known)
   if (!is.null(near)) return(sprintf("Did you mean %s?", quoted(near)))
   if (length(known) == 0) return("None is defined yet.")
-  shown <- utils::head(known, 12)
+  shown <- utils::head(union(setdiff(known, attr(known, "aside")), known), 12)
   rest <- length(known) - length(shown)
   paste0("Known: ", paste(quoted(shown), collapse = ", "), if (rest > 0) sprintf(" and %d more", rest), ".")
 }

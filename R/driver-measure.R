@@ -90,7 +90,7 @@ driver_regression <- function(problem, ranks, call = rlang::caller_env(3)) {
   k <- length(columns$x)
   if (n < k + 2) {
     stop_ensayo("argument", "A regression needs more runs than inputs.",
-      sprintf("There are %s and %s.", count_of(n, "good run"), count_of(k, "input")),
+      sprintf("You have %s and %s.", count_of(n, "good run"), count_of(k, "input")),
       "Simulate more runs, or take the measure \"rank\", which looks at one input at a time.", call = call)
   }
   y <- scaled_column(columns$y)

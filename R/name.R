@@ -57,7 +57,7 @@ resolve_names <- function(quosure, known, what, call = rlang::caller_env()) {
   value <- tryCatch(rlang::eval_tidy(quosure), error = function(e) NULL)
   given <- if (is.character(value) && length(value) > 0) normal_name(value) else deparse1(expr)
   unknown <- given[!given %in% known]
-  if (length(unknown)) stop_unknown_name(unknown[1], main_first(known), what, call = call)
+  if (length(unknown)) stop_unknown_name(unknown[1], known, what, call = call)
   given
 }
 
@@ -75,8 +75,6 @@ shown_names <- function(known) {
   if (length(shown)) shown else known
 }
 
-main_first <- function(known) union(shown_names(known), known)
-
 # Whether an argument that comes before the outputs was given outputs: `percentiles(result, pressure)`.
 names_known <- function(quosure, known) {
   expr <- rlang::quo_get_expr(quosure)
@@ -92,11 +90,11 @@ resolve_name <- function(quosure, known, what, call = rlang::caller_env()) {
   if (rlang::quo_is_missing(quosure)) {
     shown <- shown_names(known)
     if (length(shown) == 1) return(shown)
-    stop_ensayo("argument", sprintf("Name %s.", what), NULL, suggestion("", main_first(known)), call = call)
+    stop_ensayo("argument", sprintf("Name %s.", what), NULL, suggestion("", known), call = call)
   }
   names <- resolve_names(quosure, known, what, call)
   if (length(names) != 1) stop_ensayo("argument", sprintf("Name %s, not %d.", what, length(names)), NULL,
-    suggestion("", main_first(known)), call = call)
+    suggestion("", known), call = call)
   names
 }
 

@@ -130,7 +130,8 @@ events_plot_data <- function(result, most) {
   top <- which.max(abs(rows$mean))
   rows <- with_label_places(rows, right, reach)
   named <- sum(nzchar(rows$label))
-  list(rows = rows, named = if (named < nrow(rows)) sprintf("Named: %d of %d, those that add most and have room", named, nrow(rows)), reach = right, lines = lines, ends = ends, unit = unit,
+  list(rows = rows, reach = right, lines = lines, ends = ends, unit = unit,
+    named = if (named < nrow(rows)) sprintf("Named: %d of %d, those that add most and have room", named, nrow(rows)),
     title = sprintf("%s adds most to the mean: %s", trimws(label[top]), with_unit(format_number(rows$mean[top], 2), unit)))
 }
 

@@ -10,11 +10,12 @@ show_statistics_lines <- function(result, asked) {
 statistics_lines <- function(table, result) {
   decimals <- row_decimals(table)
   value <- function(column) unlist(Map(format_value, table[[column]], table$kind, decimals))
+  half <- half_interval(table$mean_error, result)
   cells <- drop_empty(list(output = table$output, unit = table$unit, base = value("base"),
     `base at` = format_percentile(table$base_at),
-    mean = paste(value("mean"), "\u00b1", format_number(half_interval(table$mean_error, result), 2)),
+    mean = paste0(value("mean"), ifelse(is.na(half), "", paste(" \u00b1", format_number(half, 2)))),
     sd = format_decimals(table$sd, decimals), mode = value("mode"), min = value("min"), max = value("max"),
-    skewness = format_number(table$skewness, 2)))
+    skewness = format_number(ifelse(is.nan(table$skewness), NA, table$skewness), 2)))
   text_table(cells, numeric = !names(cells) %in% c("output", "unit"), indent = "  ")
 }
 

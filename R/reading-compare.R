@@ -171,10 +171,11 @@ compared_pair <- function(side, first, output, paired, confidence) {
     good <- good_x & good_y
     if (!any(good)) return(nothing_compared())
     d <- x[good] - y[good]
-    # a difference that is the same in every run is exact
+    # a difference that is the same in every run is exact; one run tells that of none alone
+    exact <- all(d == d[1]) && (length(d) > 1 || d[1] == 0)
     read <- list(runs = length(d), means = c(mean(y[good]), mean(x[good])),
-      difference = if (all(d == d[1])) d[1] else mean(d),
-      error = if (all(d == d[1])) 0 else mean_error(d, side$replicates[good]), higher = mean(d > 0),
+      difference = if (exact) d[1] else mean(d),
+      error = if (exact) 0 else mean_error(d, side$replicates[good]), higher = mean(d > 0),
       equal = mean(d == 0), spread = percentile_values(d, c(5, 50, 95)))
   } else {
     read <- c(list(runs = min(sum(good_x), sum(good_y)), means = c(mean(y[good_y]), mean(x[good_x])), error = unpaired),

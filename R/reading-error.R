@@ -22,7 +22,7 @@ replicate_errors <- function(values, replicates, of) {
 # Wherever a print says "plus or minus" it means 95 %; errors that replicates tell are known from few of them.
 half_interval <- function(error, result) {
   replicates <- telling_replicates(result)
-  error * if (is.null(replicates)) stats::qnorm(0.975) else stats::qt(0.975, length(unique(replicates)) - 1)
+  ifelse(is.nan(error), NA, error) * if (is.null(replicates)) stats::qnorm(0.975) else stats::qt(0.975, length(unique(replicates)) - 1)
 }
 
 # The runs from which on the interval of a mean by its standard error holds, by the skewness of the values (Cochran 1977,

@@ -14,7 +14,7 @@
 #'   * `base`: the base case; `base_at`: the percentile at which it sits, from 0 to 100 (runs below it, and half of
 #'     those equal to it; in the study's sense); `base_met`: the chance of meeting the base case, from 0 to 1: not to
 #'     exceed it, or in the sense of values exceeded to reach it;
-#'   * `mean` and its simulation error `mean_error`, a standard error; `sd` (divisor n - 1), `cv` (sd over the mean's
+#'   * `mean` and its simulation error `mean_error`, a standard error; `sd` (divisor n - 1; `NA` of one run), `cv` (sd over the mean's
 #'     size; not of dates), `skewness` (g1), `excess_kurtosis` (g2: 0 for a normal law; both `NaN` for a constant),
 #'     `mode`;
 #'   * `min`, `P5`, ..., `max`; `iqr` (from the quarter to the three quarters not exceeded) and `p10_to_p90`, the widths
@@ -85,7 +85,10 @@ output_statistics <- function(result, name, percentiles, type, replicates, sense
   list(max = none %||% m$max, iqr = spread[3] - spread[2], p10_to_p90 = spread[4] - spread[1], sense = sense)))
 }
 
-sd_of <- function(moments) sqrt(moments$m2 * moments$count / (moments$count - 1)) * moments$scale
+sd_of <- function(moments) {
+  if (moments$count < 2) return(NA_real_)
+  sqrt(moments$m2 * moments$count / (moments$count - 1)) * moments$scale
+}
 
 base_met <- function(values, base, sense) {
   if (length(values) == 0 || !is.finite(base)) return(NA_real_)

@@ -138,7 +138,7 @@ surrogate_of <- function(study, taught, outputs, kinds, name, provenance, call =
   needed <- max(10, length(taught$columns) + 2)
   if (good < needed) {
     stop_ensayo("argument", sprintf("A surrogate needs at least %d good runs.", needed),
-      sprintf("There are %s, and %s.", count_of(good, "good run"), count_of(length(taught$columns), "input")),
+      sprintf("You have %s, and %s.", count_of(good, "good run"), count_of(length(taught$columns), "input")),
       "Run more, or hold the inputs that matter least.", runs = good, needed = needed, call = call)
   }
   rows <- seq_len(min(length(taught$failed), surrogate_most))

@@ -39,6 +39,17 @@ test_that("what is asked for wrongly is a wrong call", {
   file <- small_file(dir)
   expect_identical(call_cli("run", file, "--out", out, "--preview", "10", "--no-plots")$code, 0L)
   expect_match(call_cli("show", out)$output, "PRELIMINARY", all = FALSE)
+  # a spread that one run does not have is told as such
+  expect_identical(call_cli("run", file, "--runs", "1", "--out", file.path(dir, "one"), "--no-plots")$code, 0L)
+  single <- c(call_cli("show", file.path(dir, "one"))$output, call_cli("compare", file.path(dir, "one"), out)$output)
+  expect_no_match(single, "NaN")
+  expect_match(single, "^  y .* - ", all = FALSE)
+  expect_match(single, "a single run does not say how sure", all = FALSE)
+  call_cli("run", small_file(dir, "a + 2 * a"), "--runs", "1", "--out", file.path(dir, "other"), "--no-plots")
+  paired <- call_cli("compare", file.path(dir, "one"), file.path(dir, "other"))
+  expect_identical(paired$code, 0L)
+  expect_match(paired$output, "a single run does not say how sure", all = FALSE)
+  expect_no_match(paired$output, "NaN")
   wrong <- function(said, ...) {
     done <- call_cli(...)
     expect_identical(done$code, 2L)
