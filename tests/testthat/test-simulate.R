@@ -77,7 +77,7 @@ test_that("the number of runs and the options are checked", {
 test_that("one run, and a study in which nothing varies, go through", {
   one <- quietly(gravity_main(), 1)
   expect_equal(summary(one)$runs, c(1, 1, 1))
-  expect_true(all(is.nan(summary(one)$sd)))
+  expect_identical(summary(one)$sd, rep(NA_real_, 3))
   still <- study() |> add_inputs(a = 2, b = 3) |> add_outputs(y = a * b) |> quietly(10)
   expect_equal(summary(still)$mean, 6)
   expect_equal(summary(still)$sd, 0)
