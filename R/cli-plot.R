@@ -32,8 +32,7 @@ cli_plot <- function(args) {
   if (!is.null(options$percentiles)) asked$drawn <- asked$stated  # just these
   if (isTRUE(figure$beside) && !is.null(options$step)) asked$step <- cli_step(options$step)
   drawn <- as_call_fault(figure$draw(result, name, asked))
-  picture <- paste0(paste(c(kind, file_word(name)), collapse = "-"), ".png")
-  file <- options$out %||% file.path(call$arguments$dir, picture)
+  file <- options$out %||% picture_file(call$arguments$dir, kind, name)
   save_picture(drawn, file, options$force || is.null(options$out))
   exit_codes[["done"]]
 }
@@ -62,6 +61,9 @@ refuse_useless <- function(kind, figure, given) {
   takes <- if (length(figure$takes)) sprintf("It takes %s.", and_list(paste0("--", figure$takes)))
   stop_ensayo("call", sprintf("%s takes no --%s.", quoted(kind), useless[1]), NULL, takes)
 }
+
+# Where a folder has a picture of a kind, of one quantity or of the whole result.
+picture_file <- function(dir, kind, name = NULL) file.path(dir, paste0(paste(c(kind, file_word(name)), collapse = "-"), ".png"))
 
 # A name as part of a file's.
 file_word <- function(name) if (length(name)) gsub("[^[:alnum:]_-]", "-", name)

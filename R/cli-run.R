@@ -115,6 +115,7 @@ cli_run_settings <- function(options, settings) {
 
 # Simulates a study that was read from a file, and writes the folder, with figures where they are wanted.
 rehearse_into <- function(read, settings, out, force, csv = FALSE, plots = TRUE) {
+  former <- if (force) pictures_of_outputs(out)
   progress <- cli_progress(settings, read$study, out)
   replicates <- if (is.null(settings$until) || settings$replicates > 1) settings$replicates else 10
   if (is.null(settings$until)) {
@@ -130,15 +131,16 @@ rehearse_into <- function(read, settings, out, force, csv = FALSE, plots = TRUE)
     write_result(result, out, overwrite = TRUE, csv = csv)
   }
   if (isTRUE(settings$page)) end_page(result, settings$watch, out)
-  if (force) unlink(output_figure_files(out))  # of the result that is replaced
+  unlink(former)  # they show runs that are gone
   if (plots) write_figures(result, out)
   result
 }
 
-# Figures of outputs that lie in a folder.
-output_figure_files <- function(dir) {
+# The files of write_figures() for the result that lies in a folder, if one does.
+pictures_of_outputs <- function(dir) {
+  names <- tryCatch(names(read_manifest(dir)$kinds), ensayo_error = function(e) NULL)
   kinds <- names(Filter(function(figure) identical(figure$place, "output"), figure_kinds))
-  list.files(dir, sprintf("^(%s)-.*[.]png$", paste(kinds, collapse = "|")), full.names = TRUE)
+  unlist(lapply(names, function(name) vapply(kinds, picture_file, "", dir = dir, name = name)), use.names = FALSE)
 }
 
 # The figures of each output (a distribution and a tornado chart), or of the first dozen.
@@ -147,8 +149,7 @@ write_figures <- function(result, dir) {
   for (name in outputs) {
     figures <- drawn_figures("output", result, name)
     for (kind in names(figures)) {
-      file <- file.path(dir, sprintf("%s-%s.png", kind, file_word(name)))
-      write_picture(figures[[kind]], file)
+      write_picture(figures[[kind]], picture_file(dir, kind, name))
     }
   }
 }

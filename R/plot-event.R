@@ -136,7 +136,7 @@ events_plot_data <- function(result, most) {
 }
 
 # Labels beside their dots, or a few lines above or below where they would lie on another or on a dot; of those that find no room so near
-# there are none. The first come first. Lengths are in parts of a figure of usual size.
+# there are none. Rows are served in their order. Lengths are in parts of a figure of usual size.
 with_label_places <- function(rows, right, reach, letter = 0.0068, line = 0.034) {
   span <- log10(reach[2] / reach[1])
   x <- rows$happens / right

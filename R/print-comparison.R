@@ -66,16 +66,17 @@ difference_lines <- function(row, of_one) {
   by <- format_decimals(if (told) abs(row$difference) else row$difference, known)
   lines <- c(
     sprintf("%s%s%s %s%s", what, verdict, if (told) " by" else ": the difference is",
-      if (is.finite(half)) sprintf("%s \u00b1 %s on average", by, in_unit(format_number(half, 2)))
-      else sprintf("%s, and a single run does not say how sure that is", in_unit(by)),
+      if (is.na(half)) sprintf("%s, and a single run does not say how sure that is", in_unit(by))
+      else sprintf("%s \u00b1 %s on average", by, in_unit(format_number(half, 2))),
       c(yes = ", which is better", no = ", which is worse")[row$better] %|% ""),
     if (row$paired) sprintf("higher in %s of runs%s; 90 %% of the run-by-run differences from %s to %s",
       format_share(row$chance_higher),
       if (row$chance_equal > 0) sprintf(", equal in %s", format_share(row$chance_equal))
       else "", format_decimals(row$P5, spread), in_unit(format_decimals(row$P95, spread))),
-    sprintf("%s%s", row$dominance, if (row$paired && !is.finite(half)) "" else if (row$paired) sprintf("; without shared random numbers it would be \u00b1 %s",
-      in_unit(format_number(row$unpaired_error * if (half > 0) half / row$error else stats::qnorm(0.975), 2)))
-      else sprintf("; compared run against run it is higher with a chance of %s", format_share(row$chance_higher))),
+    paste0(row$dominance, if (!row$paired) sprintf("; compared run against run it is higher with a chance of %s",
+      format_share(row$chance_higher))
+      else if (!is.na(half)) sprintf("; without shared random numbers it would be \u00b1 %s",
+        in_unit(format_number(row$unpaired_error * if (half > 0) half / row$error else stats::qnorm(0.975), 2)))),
     if (nzchar(row$remark)) paste0("not paired: ", lower_first(row$remark))
   )
   paste0(c("  ", rep("    ", length(lines) - 1)), lines)
