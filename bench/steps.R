@@ -55,6 +55,13 @@ by_hand <- function(runs) vapply(runs, function(i) do.call(one_run, lapply(serie
 checked <- c(1:50, n)
 found <- t(as.matrix(as.data.frame(res)[checked, c("upper", "lower", "dry", "bought", "cost")]))
 stopifnot(identical(unname(found), unname(by_hand(checked))))
+# The function of R has its draws; all of simulate() makes them, so that the model alone is what it takes beyond its inputs'.
+inputs_alone <- study("Inputs") |> add_inputs(!!!tank$inputs) |>
+  add_outputs(y = last(inflow) + last(rain) + last(demand) + last(leak) + last(price))
+beyond <- replicate(9, system.time(compiled(), gcFirst = TRUE)[["elapsed"]] -
+  system.time(simulate(inputs_alone, n, seed = 11, progress = NULL), gcFirst = TRUE)[["elapsed"]])
+cat(sprintf("\nThe model alone, draws at hand on both sides: ratio %.0f\n",
+  system.time(by_hand(seq_len(n)))[["elapsed"]] / stats::median(beyond)))
 show_ratios("5 states, 120 steps, 5 inputs drawn anew at each, 10,000 runs, all of simulate()",
   ratio("a Latin hypercube at each step, against a function of R, run by run, the same draws", compiled, function() by_hand(seq_len(n)), 3),
   ratio("independent runs, against the same", independent, function() by_hand(seq_len(n)), 3),

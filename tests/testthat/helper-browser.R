@@ -11,23 +11,21 @@ browser_options <- function(folder) {
     paste0("--user-data-dir=", folder, "/profile"))
 }
 
-# What a server on this machine answers to bytes, and then to more, until it closes or is silent for a second.
-answered_bytes <- function(port, bytes, more = NULL) {
+# What a server on this machine answers: the head of its answer to some bytes, and then what follows upon more, until the bytes of an end.
+answered_bytes <- function(port, bytes, more = NULL, end = NULL) {
   connection <- socketConnection("127.0.0.1", port, open = "r+b", blocking = FALSE)
   on.exit(close(connection))
-  # to its end, or until there is nothing more for a second
-  answer <- function(to, end = NULL) {
+  answer <- function(to, end) {
     writeBin(to, connection)
     all <- raw()
-    silent <- 0
-    while (silent < 10 && !(!is.null(end) && length(grepRaw(end, all, fixed = TRUE)))) {
-      got <- tryCatch(readBin(connection, "raw", 65536), error = function(e) raw())
+    while (!length(grepRaw(end, all, fixed = TRUE))) {
+      if (!socketSelect(list(connection), timeout = 60)) stop("The server was silent for a minute.")
+      got <- readBin(connection, "raw", 65536)
+      if (length(got) == 0) break
       all <- c(all, got)
-      silent <- if (length(got)) 0 else silent + 1
-      if (length(got) == 0) Sys.sleep(0.1)
     }
     all
   }
   first <- answer(bytes, charToRaw("\r\n\r\n"))
-  if (is.null(more)) first else answer(more)
+  if (is.null(more)) first else answer(more, end)
 }

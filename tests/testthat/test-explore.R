@@ -128,18 +128,20 @@ local_explorer <- function(trial, env = parent.frame()) {
     "  serve(input, output, session)",
     sprintf("  shiny::observeEvent(input$found, writeLines(input$found, '%s'))", file.path(folder, "found.json")),
     "}",
-    "shiny::runApp(app, host = '127.0.0.1', launch.browser = FALSE)"), file.path(folder, "serve.R"))
+    # where a browser would be opened the server stands; shiny says that it listens before it does
+    "shiny::runApp(app, host = '127.0.0.1', launch.browser = function(url) message('Served at ', url), quiet = TRUE)"), file.path(folder, "serve.R"))
   server <- processx::process$new(file.path(R.home("bin"), "Rscript"), file.path(folder, "serve.R"), stderr = file.path(folder, "said.txt"),
     env = c("current", R_LIBS = paste(.libPaths(), collapse = ":")))
   withr::defer(server$kill(), envir = env)
   address <- character()
   for (i in 1:300) {
     said <- if (file.exists(file.path(folder, "said.txt"))) readLines(file.path(folder, "said.txt"), warn = FALSE)
-    address <- grep("Listening on http://127[.]0[.]0[.]1:[0-9]+$", said, value = TRUE)
-    if (length(address)) break
+    address <- grep("^Served at http://127[.]0[.]0[.]1:[0-9]+/?$", said, value = TRUE)
+    if (length(address) || !server$is_alive()) break
     Sys.sleep(0.2)
   }
-  list(port = as.integer(sub(".*:", "", address)), folder = folder)
+  if (length(address) == 0) stop("The explorer was not served: ", paste(said, collapse = "\n"))
+  list(port = as.integer(sub("/?$", "", sub(".*:", "", address))), folder = folder)
 }
 
 test_that("requests without the token get nothing, nor do connections", {
@@ -156,15 +158,16 @@ test_that("requests without the token get nothing, nor do connections", {
     bytes <- charToRaw(text)
     c(as.raw(c(0x81, 0x80 + 126, length(bytes) %/% 256, length(bytes) %% 256, 0, 0, 0, 0)), bytes)
   }
-  connected <- function(token, origin) {
+  goodbye <- as.raw(c(0x88, 2, 0x03, 0xe8))  # RFC 6455, 5.5.1 and 7.4.1: closed, with 1000
+  connected <- function(token, origin, end = goodbye) {
     begin <- frame(sprintf("{\"method\":\"init\",\"data\":{\".clientdata_url_search\":\"?token=%s\",\"view\":\"distribution\",\"output\":\"pressure\"}}", token))
     shake <- request("GET /websocket/ HTTP/1.1", sprintf("Host: 127.0.0.1:%d", at$port), paste("Origin:", origin), "Upgrade: websocket", "Connection: Upgrade",
       "Sec-WebSocket-Version: 13", "Sec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==")
-    bytes <- answered_bytes(at$port, shake, begin)
+    bytes <- answered_bytes(at$port, shake, begin, end)
     rawToChar(bytes[bytes != 0 & bytes < 0x80])
   }
   ours <- sprintf("http://127.0.0.1:%d", at$port)
-  expect_match(connected("right", ours), "distribution", fixed = TRUE)
+  expect_match(connected("right", ours, charToRaw("distribution")), "distribution", fixed = TRUE)
   expect_no_match(connected("wrong", ours), "distribution|pressure")
   expect_no_match(connected("right", "http://example.org"), "distribution|pressure")
 })
