@@ -154,12 +154,28 @@ cli_outputs <- function(text, known) {
 
 # What was expected, what came, how to mend it: a line each.
 cli_failure <- function(error, code) {
-  say_lines(c(paste("Error:", error$expected %||% conditionMessage(error)), sprintf("  %s", c(error$came, error$mend))))
+  say_lines(c(paste("Error:", error$expected %||% conditionMessage(error)), sprintf("  %s", c(error$came, if (!is.null(error$mend)) file_advice(error$mend)))))
   exit_codes[[code]]
 }
 
+# Advice for whoever writes a study file in place of R: a call in brackets is left out, what a verb adds stands in a section, and
+# laws and states are written without R's names.
+file_advice <- function(advice) {
+  sections <- c(inputs = "inputs", outputs = "outputs", correlation = "correlations", model = "models", program = "models", steps = "models",
+    workbook = "models", costs = "costs", events = "events", tasks = "tasks", calendars = "calendars", specs = "specs", tables = "tables",
+    units = "units", readings = "readings")
+  advice <- without_calls(advice)
+  for (verb in names(sections)) {
+    advice <- gsub(sprintf("(with|in) `(add|replace)_%s\\([^`]*\\)`( first)?", verb), sprintf("under `%s` in the study file", sections[[verb]]), advice)
+  }
+  advice <- gsub("`(\\w+) = state\\((.*), start = (.*)\\)`", "`\\1: {state: \\2, start: \\3}`", advice)
+  gsub("\\blaw_([a-z]+)\\(", "\\1(", advice)
+}
+
+without_calls <- function(words) gsub(" \\(`[^`]*\\)`\\)", "", words)
+
 say_warning <- function(warning) {
-  say("Warning: %s", conditionMessage(warning))
+  say("Warning: %s", without_calls(conditionMessage(warning)))
   invokeRestart("muffleWarning")
 }
 

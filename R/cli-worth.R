@@ -18,7 +18,7 @@ cli_worth <- function(args) {
   dirs <- c(call$arguments$dir, call$more)
   results <- lapply(stats::setNames(nm = dirs), read_result, changed = options$changed)
   asked <- if (length(dirs) == 1) results[[1]] else results
-  worth <- as_call_fault(worth_of_knowing(asked, !!cli_list(options$output), check_choice(options$better, c("high", "low")), by = options$by))
+  worth <- as_call_fault(worth_of_knowing(asked, !!cli_list(options$output), check_choice(options$better, c("high", "low"), "--better"), by = options$by))
   if (options$json) writeLines(to_json(list(worth = unclass_table(worth)))) else writeLines(worth_lines(worth))
   if (!is.null(options$plot)) save_picture(plot_worth(worth), options$plot, options$force)
   exit_codes[["done"]]

@@ -230,7 +230,7 @@ changes_since <- function(manifest, dir) {
 
 stop_changed <- function(dir, faults) {
   stop_ensayo("file", sprintf("%s must be as it was written.", dir), sprintf("Found: %s.", and_list(faults)),
-    "Simulate again, or read it as it is: `read_result(dir, changed = TRUE)` (`--changed` on the command line).", file = dir)
+    "Simulate again, or read it as it is with `changed = TRUE`, on the command line with `--changed`.", file = dir)
 }
 
 read_saved_study <- function(file) {

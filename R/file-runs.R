@@ -181,7 +181,7 @@ result_of_runs <- function(study, plan, draws, table, at) {
   values <- lapply(values, function(x) replace(x, !is.finite(x), NA))
   if (length(absent)) {
     warn_ensayo(c(sprintf("%s did not come back.", count_of(length(absent), "run")), x = sprintf("The first is run %s.",
-      format_given(absent[1])), i = "They count as failed: see `failures()`."), "missing_runs", runs = absent)
+      format_given(absent[1])), i = "They count as failed, and are in the list of failures (`failures()`)."), "missing_runs", runs = absent)
   }
   columns <- c(lapply(draws, kept_column), values)
   base <- list(inputs = base_values(study), outputs = lapply(values, function(x) NA_real_),

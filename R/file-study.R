@@ -134,6 +134,7 @@ study_from_content <- function(content, folder, place = "The file") {
   }
   study <- study(read_text(content$study %||% "Untitled study", "`study`"),
     if (!is.null(content$question)) read_text(content$question, "`question`"))
+  for (asked_early in c("schedule", "readings")) if (length(content[[asked_early]])) check_section(content[[asked_early]], asked_early)
   file <- list(folder = folder, content = content)
   for (id in names(study_parts())) {
     read <- study_parts()[[id]]$read
@@ -143,12 +144,11 @@ study_from_content <- function(content, folder, place = "The file") {
 }
 
 file_run <- function(record) {
-  record <- as.list(record)
   check_keys(record, c("runs", "seed", "design", "replicates", "block", "until", "most"), "`run`")
   list(
     runs = if (is.null(record$runs)) 10000 else read_count(record$runs, "`runs`"),
     seed = if (!is.null(record$seed)) in_place("`seed`", check_seed(read_seed(record$seed))),
-    design = in_place("`design`", check_choice(read_text(record$design %||% "latin", "`design`"), designs)),
+    design = check_choice(read_text(record$design %||% "latin", "`design`"), designs, "design"),
     replicates = if (is.null(record$replicates)) 1 else read_count(record$replicates, "`replicates`"),
     block = if (!is.null(record$block)) read_count(record$block, "`block`", at_least = 2),
     until = if (!is.null(record$until)) in_place("`until`", targets_from_text(unlist(record$until))),
@@ -156,13 +156,18 @@ file_run <- function(record) {
   )
 }
 
-# Adds the file's line to an error: that of the first name in its words that is a key of the file.
+# Adds the file's line to an error: that of the key which its words name.
 with_line <- function(text, file, expr) {
   tryCatch(expr, ensayo_error = function(e) {
-    words <- regmatches(e$expected, gregexpr("(?<=`)[^`]+(?=`)", e$expected, perl = TRUE))[[1]]
-    names <- c(if (e$cause == "file") e$name, words, e$name)
-    lines <- Filter(Negate(is.na), vapply(as.character(unlist(names)), line_of_key, 0L, text = text))
-    line <- if (length(lines)) lines[[1]] else NA_integer_
+    quotes <- function(words) regmatches(words, gregexpr("(?<=`)[^`]+(?=`)", words, perl = TRUE))[[1]]
+    words <- quotes(sub(" (must|needs) .*", "", e$expected))
+    if (length(words) == 0) words <- quotes(e$expected)
+    # "Input `demand`, ...": where it stands is in the section of inputs
+    section <- intersect(tolower(paste0(sub("[^[:alpha:]].*", "", sub("^An? ", "", e$expected)), c("", "s"))), file_sections())
+    line <- if (e$expected %in% no_section(file_sections())) NA_integer_ else {
+      line_of_keys(text, as.character(c(words, if (e$cause == "file") unlist(e$name))), section)
+    }
+    e$expected <- gsub("`[.]([a-z_]+)`", "`\\1`", e$expected)
     stop_restated(e, sub(",$", "", at_line(basename(file), line)), file = file, line = line)
   })
 }

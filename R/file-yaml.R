@@ -79,6 +79,35 @@ line_of_key <- function(text, key, last = FALSE) {
   if (length(found) == 0) NA_integer_ else if (last) found[length(found)] else found[1]
 }
 
+# The line of the last of some keys, each within what stands under the one before; those that are not there are passed over. `section`
+# names the part of the file to look in first.
+line_of_keys <- function(text, keys, section = NULL) {
+  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
+  width <- attr(regexpr("^[ -]*", lines), "match.length")
+  told <- grepl("[^ ]", lines) & !grepl("^ *#", lines)
+  own <- ifelse(told & grepl(":", lines, fixed = TRUE), sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines), NA)
+  under <- function(at) {
+    past <- which(seq_along(lines) > at & told & width <= width[at])
+    seq(at, if (length(past)) past[1] - 1 else length(lines))
+  }
+  within <- function(among) {
+    at <- NA_integer_
+    for (key in keys) {
+      found <- among[own[among] %in% key]
+      if (length(found) == 0) found <- among[grepl(paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:"), lines[among], perl = TRUE)]
+      if (length(found)) {
+        at <- found[which.min(width[found])]
+        among <- under(at)
+      }
+    }
+    at
+  }
+  top <- which(own %in% section & width == 0)[1]
+  line <- if (!is.na(top)) within(setdiff(under(top), top)) else NA
+  if (is.na(line)) line <- within(seq_along(lines))
+  if (is.na(line)) top else line
+}
+
 # Writing: texts are quoted wherever a reader of YAML could take them for something else.
 to_yaml <- function(x, indent = 0) {
   pad <- strrep(" ", indent)

@@ -115,10 +115,11 @@ check_several <- function(head, expr, found) {
       sprintf("It was given the option %s.", quoted(options[1])))
   }
   if (length(expr) < 3) {
+    read_arguments(expr, found)  # a name that is not known comes first
     stop_ensayo("across_runs",
       sprintf("%s: `%s()` in a formula takes several quantities and acts within a run.", found$what, head),
       sprintf("It was given one: %s.", quoted(deparse1(expr))),
-      sprintf("Did you mean the %s across runs? That is a reading of the result, such as `summary(result)`.", head))
+      sprintf("Did you mean the %s across runs? That is a reading of the result (`summary(result)`).", head))
   }
 }
 

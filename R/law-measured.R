@@ -92,6 +92,9 @@ law_observed <- function(data, n, mean, sd, of, df) {
     mean <- base::mean(data)
     if (!earlier) sd <- stats::sd(data)
   }
+  if (missing(n) || missing(mean) || missing(sd)) {
+    stop_ensayo("argument", "Give either `data`, or `n`, `mean` and `sd`.", "One of these is missing.", argument = "data")
+  }
   n <- check_count(n, at_least = least)
   mean <- check_number(mean)
   sd <- check_number(sd, above = 0, mend = constant_hint)

@@ -24,7 +24,7 @@ check_form <- function(record, given, call) {
   given <- intersect(given, chosen)
   if (any(vapply(record$forms, setequal, TRUE, y = given))) return(invisible())
   forms <- vapply(record$forms, function(form) paste(quoted(form), collapse = " and "), "")
-  stop_ensayo("argument", sprintf("%s %s law needs either %s.", article(record$title), tolower_first(record$title),
+  stop_ensayo("argument", sprintf("%s %s law needs either %s.", article(tolower_first(record$title)), tolower_first(record$title),
     paste(forms, collapse = ", or ")),
     sprintf("You gave %s.", if (length(given)) paste(quoted(given), collapse = ", ") else "none of them"), call = call)
 }

@@ -57,6 +57,7 @@ argument_name <- function(name) ifelse(make.names(name) == name, name, paste0("`
 
 # The law that a text stands for. `place` says where it stands, for messages.
 law_from_text <- function(text, place) {
+  force(text)
   expr <- tryCatch(str2lang(text), error = function(e) NULL)
   if (nchar(text) > 1e5 || !(is.call(expr) || is.symbol(expr)) || expression_depth(expr) > max_depth) {
     stop_ensayo("file", sprintf("%s must be a law.", place), sprintf("It reads %s.", quoted(substr(text, 1, 80))),

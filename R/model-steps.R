@@ -10,7 +10,7 @@ kind_steps <- list(
     function(values, runs, log) {
       columns <- mget(unname(model$uses), envir = values)
       made <- cpp_run_steps(compiled, columns, length(runs), setting$threads)
-      if (is.null(made)) stop_uncalculated(model)
+      if (is.null(made)) stop_uncalculated(model, columns)
       for (i in seq_along(model$gives)) {
         value <- made$values[[i]]
         if (is.matrix(value)) colnames(value) <- step_keys(model$steps)
@@ -42,7 +42,8 @@ log_failed_steps <- function(model, compiled, columns, failed, runs, log) {
   for (name in model$gives) log$add(name, runs[failed], reasons, steps = steps)
 }
 
-stop_uncalculated <- function(model) {
+stop_uncalculated <- function(model, columns) {
+  texts <- names(Filter(Negate(is.numeric), columns))
   stop_ensayo("model", sprintf("The lines of %s must be calculated from numbers, and texts that are compared.", quoted(model$name)),
-    "A quantity that they use is of another kind.", "A model of such quantities is a function: `add_model()`.", name = model$name)
+    sprintf("A text is more than compared: %s.", and_list(quoted(texts))), "A model of such quantities is a function of R (`add_model()`).", name = model$name)
 }

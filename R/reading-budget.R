@@ -118,7 +118,7 @@ measured_input <- function(study, name, at, call) {
     fault <- "Its law has none: the tails are too heavy."
   }
   stop_ensayo("argument", sprintf("Input %s must have an estimate and a standard uncertainty.", quoted(name)), fault,
-    "Simulate the study instead, or hold the input with `fix_inputs()`.", name = name, call = call)
+    "Simulate the study instead, or hold the input at one value (`fix_inputs()`).", name = name, call = call)
 }
 
 new_budget <- function(study, output, parts, asked) {

@@ -45,7 +45,7 @@ cash_flow <- function(result, by = NULL, budget = NULL) {
 #' @export
 cash_table <- function(result, by = NULL, budget = NULL, percentiles = NULL) {
   check_cash(result)
-  percentiles <- check_percentiles(percentiles %||% schedule_percentiles(result))
+  percentiles <- check_percentiles(percentiles %||% schedule_percentiles(result), "percentiles")
   cash_rows(cash_flow(result, by, budget), percentiles)
 }
 

@@ -26,7 +26,7 @@
 #' @export
 schedule_table <- function(result, percentiles = NULL) {
   check_schedule(result)
-  percentiles <- check_percentiles(percentiles %||% schedule_percentiles(result))
+  percentiles <- check_percentiles(percentiles %||% schedule_percentiles(result), "percentiles")
   schedule_rows(result, percentiles)
 }
 

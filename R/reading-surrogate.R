@@ -87,7 +87,7 @@ check_single_inputs <- function(study, call = rlang::caller_env()) {
   stepped <- intersect(varying_names(study), stepped_names(study))
   if (length(stepped)) {
     stop_ensayo("argument", "Every input must have one value a run here.", sprintf("%s is drawn anew at each step.", quoted(stepped[1])),
-      "Hold it, `fix_inputs()`, or describe it by a few numbers.", name = stepped[1], call = call)
+      "Hold it at one value (`fix_inputs()`), or describe it by a few numbers.", name = stepped[1], call = call)
   }
   if (length(varying_names(study)) == 0) stop_ensayo("argument", "An input must vary.", "None does.", call = call)
 }

@@ -100,14 +100,14 @@ decision_of <- function(results, quosure, better, most, call = rlang::caller_env
     names <- resolve_outputs(quosure, results[[1]], call)
     if (length(names) < 2) {
       stop_ensayo("argument", "There must be two alternatives or more.", "One output was named.",
-        "Name several outputs, or give results of `alternatives()`.", argument = "output", call = call)
+        "Name several outputs, or give results of alternatives (`alternatives()`).", argument = "output", call = call)
     }
     values <- lapply(names, function(name) as.double(values_of(results[[1]], name)))
   } else {
     fault <- Find(Negate(is.null), lapply(results[-1], pairing_fault, results[[1]]))
     if (!is.null(fault)) {
       stop_ensayo("argument", "Alternatives must share their random numbers.", paste0(fault, "."),
-        "Simulate `alternatives()`, or all with the same seed, number of runs and design.", call = call)
+        "Simulate all with the same seed, number of runs and design (`alternatives()`).", call = call)
     }
     common <- Reduce(intersect, lapply(results, function(result) scalar_outputs(result$study)))
     names <- resolve_name(quosure, common, "an output that all results have", call)

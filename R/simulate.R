@@ -236,6 +236,6 @@ warn_if_all_failed <- function(result) {
   for (name in failed_outputs(result)) {
     reason <- result$failures$reason[result$failures$output == name][1]
     warn_ensayo(c(sprintf("Every run of %s failed.", quoted(name)), x = sprintf("In run 1: %s.", reason),
-      i = "See `failures()` for the rest."), "all_failed", output = name)
+      i = "The rest are in the list of failures (`failures()`)."), "all_failed", output = name)
   }
 }

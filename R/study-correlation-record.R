@@ -11,13 +11,14 @@ file_correlations <- function(study, records, folder) {
     if (!is.null(record$file)) {
       matrix <- read_correlation(beside(record$file, folder))
       kind <- in_place(place,
-        check_choice(read_text(record$kind %||% "rank", "A correlation's `kind`"), correlation_kinds))
+        check_choice(read_text(record$kind %||% "rank", "A correlation's `kind`"), correlation_kinds, "kind"))
       study <- in_place(sprintf("The correlations in %s", record$file), add_correlation(study, matrix, kind = kind))
       next
     }
     if (length(record$between) == 0) {
       stop_ensayo("file", "A correlation must be `between` two inputs or more.", "It names none.")
     }
+    if (is.null(record$rank) && is.null(record$score)) stop_ensayo("file", "A correlation must give its `rank`, or its `score`.", "Both are missing.")
     kind <- if (is.null(record$score)) "rank" else "score"
     r <- read_number(record[[kind]], sprintf("A correlation's %s", quoted(kind)))
     set <- with_members(normal_name(unlist(record$between)), study)

@@ -14,17 +14,18 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
     USE.NAMES = FALSE))
   if (is.null(record$impact)) stop_ensayo("file", sprintf("%s must give its impact.", place), "`impact` is missing.", name = name)
   unit <- if (is.list(record$unit)) vapply(record$unit, read_text, "", place = at("unit")) else text("unit")
-  made <- in_place(place, do.call(event, Filter(Negate(is.null), list(
+  given <- list(
     probability = chance_from_record(record$probability, at("probability")), rate = amount_from_record(record$rate, at("rate")),
     impact = impact_from_record(record$impact, record$of, at("impact")), unit = unit, label = text("label"), note = text("note"),
     category = text("category"), owner = text("owner"), severity = text("severity") %||% "one",
     beside = if (!is.null(record$beside)) read_flag(record$beside, at("beside")),
-    response = response_from_record(record$response, sprintf("%s, response", place))))))
+    response = response_from_record(record$response, sprintf("%s, response", place)))
+  made <- in_place(place, do.call(event, Filter(Negate(is.null), given)))
   made["on"] <- list(names_of_key("on"))
   made["excludes"] <- list(names_of_key("excludes"))
   made["needs"] <- list(names_of_key("needs"))
   if (!is.null(record$with)) {
-    check_section(record$with, at("with"))
+    check_section(record$with, place = at("with"))
     made$with <- stats::setNames(lapply(record$with, read_number, place = at("with")), normal_name(names(record$with)))
   }
   if (!is.null(record$closed)) {
@@ -40,7 +41,7 @@ chance_from_record <- function(x, place) {
   if (is.null(x)) return(NULL)
   percent <- is.character(x) && length(x) == 1 && grepl("%\\s*$", x)
   p <- if (percent) read_number(sub("\\s*%\\s*$", "", x), place) / 100 else amount_from_record(x, place)
-  in_place(place, check_event_probability(p))
+  in_place(place, check_event_probability(p, "probability"))
 }
 
 amount_from_record <- function(x, place) {
@@ -53,7 +54,7 @@ impact_from_record <- function(x, of, place) {
   if (!is.null(of)) return(percent_given(amount_from_record(x, place), read_text(of, place)))
   if (!is.list(x) || !is.null(x$law)) return(amount_from_record(x, place))
   if (identical(sort(names(x)), c("of", "percent"))) return(percent_given(amount_from_record(x$percent, place), read_text(x$of, place)))
-  check_section(x, place)
+  check_section(x, place = place)
   lapply(x, impact_from_record, of = NULL, place = place)
 }
 

@@ -145,7 +145,8 @@ check_response <- function(response, impacts, rate, call = rlang::caller_env()) 
       response[[wrong]], call = call)
   }
   if (!is.null(response$impacts) && !identical(names(response$impacts), names(impacts))) {
-    stop_argument("impact", "of the response with the event's own consequences", names(response$impacts), call = call)
+    stop_ensayo("argument", "A response's `impact` must have the consequences that the event has.", sprintf("The event has %s.",
+      if (is.null(names(impacts)) || identical(names(impacts), "")) "one without a name" else and_list(quoted(names(impacts)))), argument = "impact", call = call)
   }
   unclass(response)
 }

@@ -6,10 +6,14 @@ program_keys <- c("program", "templates", "files", "input", "environment", "need
 # The study with the models that a file names. Outputs of formulas come later: they may be named already.
 file_models <- function(study, records, file) {
   check_section(records, "models")
+  for (name in names(records)) if (!is.list(records[[name]])) {
+    stop_ensayo("file", sprintf("Model %s must give its program and outputs, or its lines and steps.", quoted(name)), sprintf("It is %s.",
+      shown_value(records[[name]])), name = name)
+  }
   named <- normal_name(c(names(file$content$outputs), unlist(lapply(records, function(record) c(names(record$outputs), names(record$lines))))))
   for (name in normal_name(names(records))) {
     record <- records[[match(name, normal_name(names(records)))]]
-    told <- function(key) is.list(record) && key %in% names(record)
+    told <- function(key) key %in% names(record)
     read <- if (told("lines")) steps_from_record else if (told("surrogate")) surrogate_from_record
       else if (told("workbook")) workbook_from_record else program_from_record
     study <- read(study, record, name, file$folder, union(quantity_names(study), named))
@@ -19,7 +23,6 @@ file_models <- function(study, records, file) {
 
 program_from_record <- function(study, record, name, folder, known) {
   place <- sprintf("Model %s", quoted(name))
-  if (!is.list(record)) stop_ensayo("file", sprintf("%s must give its program and outputs, or its lines and steps.", place), NULL, name = name)
   check_keys(record, program_keys, place)
   for (key in c("program", "outputs")) {
     if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.",
@@ -38,9 +41,14 @@ program_from_record <- function(study, record, name, folder, known) {
     persistent = flag("persistent"), shell = flag("shell"), time_limit = number("time_limit", 60),
     statuses = if (is.null(record$statuses)) 0 else vapply(record$statuses, read_number, 0, at("statuses"), USE.NAMES = FALSE),
     must_hold = texts("must_hold"), must_not_hold = texts("must_not_hold"), most_mb = number("most_mb", 1000))
-  outputs <- Map(function(one, output) output_with_reader(one, sprintf("Output %s", quoted(output))), as.list(record$outputs),
-    names(record$outputs) %||% rep("", length(record$outputs)))
+  check_section(record$outputs, place = at("outputs"))
+  outputs <- Map(function(one, output) output_with_reader(one, sprintf("Output %s", quoted(output))), record$outputs, names(record$outputs))
   names(outputs) <- normal_name(names(record$outputs))
+  unread <- names(Filter(function(output) is.null(output$formula), outputs))
+  if (length(unread) && !described$persistent) {
+    stop_ensayo("file", sprintf("Output %s must say where it is read.", quoted(unread[1])), sprintf("It has none of %s.",
+      and_list(quoted(names(reader_keys)))), "Such as `{text: \"Pressure:\", unit: m}`.", name = unread[1])
+  }
   in_place(place, with_program(study, name, described, outputs, list(keep = "failed", folder = NULL, allowed = FALSE), known))
 }
 
@@ -133,7 +141,7 @@ output_with_reader <- function(record, place) {
 output_from_about <- function(record, place, kinds) {
   text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
   steps <- if (!is.null(record$steps)) read_steps(unlist(record$steps), place)
-  if (!is.null(text("kind"))) in_place(place, check_choice(text("kind"), kinds))
+  if (!is.null(text("kind"))) in_place(place, check_choice(text("kind"), kinds, "kind"))
   new_output(NULL, list(unit = text("unit"), label = text("label"), note = text("note"), group = text("group")), text("kind"), NULL, steps)
 }
 

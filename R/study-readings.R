@@ -79,7 +79,6 @@ readings_record <- function(readings) {
 }
 
 file_readings <- function(study, record) {
-  record <- as.list(record)
   check_keys(record, c("percentiles", "planning", "sense", "chances"), "`readings`")
   percentiles <- vapply(as.list(record$percentiles), read_number, 0, place = "`percentiles`")
   study$readings$chances <- conditions_from_text(record$chances, quantity_vocabulary(study), "Chance")

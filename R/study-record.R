@@ -9,7 +9,11 @@ input_from_record <- function(record, name, place = sprintf("Input %s", quoted(n
   if (!is.list(record)) record <- plain_record(record)
   text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("%s, %s", place, quoted(key)))
   number <- function(key) if (!is.null(record[[key]])) read_number(record[[key]], sprintf("%s, %s", place, quoted(key)))
-  law_key <- read_text(record$law %||% if (!is.null(record$value)) "constant" else NA, paste0(place, ", `law`"))
+  if (is.null(record$law) && is.null(record$value)) {
+    stop_ensayo("file", sprintf("%s must give its `law`, or a `value`.", place), "Both are missing.",
+      "Such as `{law: pert, min: 28, mode: 34, max: 48}`.", name = name)
+  }
+  law_key <- read_text(record$law %||% "constant", paste0(place, ", `law`"))
   law <- if (law_key == "constant") {
     check_keys(record, c("law", "value", setdiff(input_keys, c("base", "fixed", "shares", "stream", "steps", "persistence", "block"))),
       place)
@@ -45,9 +49,10 @@ law_from_record <- function(record, place) {
   }
   asked <- if (family %in% law_family_names) family_record(family)$parameters else character()
   known <- if (family %in% law_family_names) names(asked) else names(formals(paste0("law_", family)))
+  flags <- names(Filter(is.logical, formals(paste0("law_", family))))
   if (!any(is_fact(names(given), family))) check_keys(given, known, place, also = input_keys)
   arguments <- Map(function(value, key) {
-    read_argument(value, if (key %in% names(asked)) asked[[key]] else "any", sprintf("%s, %s", place, quoted(key)))
+    read_argument(value, if (key %in% names(asked)) asked[[key]] else if (key %in% flags) "flag" else "any", sprintf("%s, %s", place, quoted(key)))
   }, given, names(given))
   needed <- names(Filter(rlang::is_missing, formals(paste0("law_", family))))
   if (family %in% law_family_names && is.null(family_record(family)$forms)) {
@@ -143,9 +148,9 @@ file_inputs <- function(study, records, folder, sense = NULL, needed = TRUE) {
   if (is.null(records) && !needed) return(study)
   check_section(records, "inputs")
   register <- NULL
-  if (is.character(records$file) && grepl("[.](csv|xlsx|xlsm|ods)$", records$file, ignore.case = TRUE)) {
-    sheet <- if (is_workbook_name(records$file) && is.character(records$sheet)) records$sheet
-    register <- inputs_from_table(read_inputs(beside(records$file, folder), sheet), records$file)
+  if (is.character(records[["file"]]) && grepl("[.](csv|xlsx|xlsm|ods)$", records[["file"]], ignore.case = TRUE)) {
+    sheet <- if (is_workbook_name(records[["file"]]) && is.character(records[["sheet"]])) records[["sheet"]]
+    register <- inputs_from_table(read_inputs(beside(records[["file"]], folder), sheet), records[["file"]])
     records[c("file", if (!is.null(sheet)) "sheet")] <- NULL
   }
   records[] <- Map(with_data_of_file, records, names(records), MoreArgs = list(folder = folder))

@@ -6,14 +6,16 @@ steps_from_record <- function(study, record, name, folder, coming) {
   if (is.null(record$steps)) stop_ensayo("file", sprintf("%s must give its steps.", place), "`steps` is missing.", name = name)
   at <- function(key) sprintf("%s, %s", place, quoted(key))
   steps <- file_steps(record$steps, at("steps"))
-  check_section(record$lines, sprintf("%s, lines", place))
+  check_section(record$lines, "lines", at("lines"))
   lines <- normal_name(names(record$lines))
   given <- stats::setNames(Map(line_from_record, record$lines, sprintf("%s, line %s", place, quoted(lines))), lines)
   known <- in_place(place, known_values(file_known(record$known, at("known"), folder), steps))
   named <- function(key) if (!is.null(record[[key]])) normal_name(vapply(as.list(record[[key]]), read_text, "", place = at(key)))
   asked <- list(keep = named("keep"), last = named("last"))
-  unknown <- setdiff(unlist(asked), lines)
-  if (length(unknown)) stop_unknown_name(unknown[1], lines, "a line of the steps")
+  for (key in names(asked)) {
+    unknown <- setdiff(asked[[key]], lines)
+    if (length(unknown)) in_place(at(key), stop_unknown_name(unknown[1], lines, "a line of the steps"))
+  }
   in_place(place, with_steps(study, name, given, steps, known, function(all) {
     list(keep = asked$keep %||% if (length(asked$last)) character() else all, last = asked$last)
   }, coming))
@@ -51,7 +53,7 @@ line_from_record <- function(record, place) {
   }
   formula <- record$state %||% record$formula
   line <- output_from_record(c(list(formula = formula), record[setdiff(names(record), c("formula", "state", "start"))]), "", place)
-  list(line = line, start = if (!is.null(record$start)) as.character(record$start))
+  list(line = line, start = if (!is.null(record$start)) read_text(record$start, sprintf("%s, `start`", place)))
 }
 
 # Lists of numbers, or columns of a CSV file: `{file: profile.csv}`.
@@ -62,7 +64,7 @@ file_known <- function(records, place, folder) {
     records <- lapply(table, function(column) if (is.character(column)) cpp_read_numbers(trimws(column)) else column)
     return(Filter(function(column) !all(is.na(column)), records))
   }
-  check_section(records, place)
+  check_section(records, place = place)
   stats::setNames(lapply(records, function(values) vapply(as.list(values), read_number, 0, place = place, USE.NAMES = FALSE)),
     normal_name(names(records)))
 }

@@ -211,10 +211,11 @@ workbook_from_record <- function(study, record, name, folder, known) {
   for (key in c("workbook", "inputs", "outputs")) {
     if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.", quoted(key)), name = name)
   }
+  for (key in c("inputs", "outputs")) check_section(record[[key]], place = sprintf("%s, %s", place, quoted(key)))
   inputs <- file_texts(record$inputs, sprintf("%s, `inputs`", place))
   names(inputs) <- normal_name(names(inputs))
   file <- read_text(record$workbook, sprintf("%s, `workbook`", place))
-  outputs <- lapply(as.list(record$outputs), function(one) if (is.list(one)) one else list(cell = one))
+  outputs <- lapply(record$outputs, function(one) if (is.list(one)) one else list(cell = one))
   names(outputs) <- normal_name(names(record$outputs))
   about <- Map(function(one, output) {
     output_place <- sprintf("Output %s", quoted(output))

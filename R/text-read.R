@@ -42,10 +42,18 @@ read_seed <- function(x) {
 
 read_count <- function(x, place, at_least = 1) {
   value <- read_number(x, place)
-  in_place(place, check_count(value, "the value", at_least = at_least))
+  tryCatch(check_count(value, "value", at_least = at_least), ensayo_error = function(e) {
+    stop_ensayo(e$cause, sub("`value`", place, e$expected, fixed = TRUE), e$came, e$mend)
+  })
 }
 
-check_keys <- function(record, known, place, also = character(), line = function(key) NA) {
+# What stands under a key must be keys again, all of them known; nothing is right as well.
+check_keys <- function(record, known, place, also = character()) {
+  if (length(record) && (!is.list(record) || is.null(names(record)))) {
+    stop_ensayo("file", sprintf("%s must hold keys and what they stand for.", place),
+      if (is.list(record)) "It is a list without keys." else sprintf("It is %s.", shown_value(record)),
+      sprintf("Known: %s.", paste(quoted(known), collapse = ", ")), known = known)
+  }
   unknown <- setdiff(names(record), known)
   if (length(unknown) == 0) return(invisible())
   stop_ensayo("file", sprintf("%s must use keys that are known.", place), sprintf("%s is not one.", quoted(unknown[1])),
@@ -53,11 +61,12 @@ check_keys <- function(record, known, place, also = character(), line = function
     else suggestion(unknown[1], c(known, also)), name = unknown[1], known = known)
 }
 
-check_section <- function(records, section) {
-  if (is.null(records)) stop_ensayo("file", sprintf("The file must have the section %s.", quoted(section)),
-    "It has none.")
+no_section <- function(section) sprintf("The file must have the section %s.", quoted(section))
+
+check_section <- function(records, section, place = sprintf("The section %s", quoted(section))) {
+  if (is.null(records)) stop_ensayo("file", no_section(section), "It has none.")
   if (!is.list(records) || is.null(names(records))) {
-    stop_ensayo("file", sprintf("The section %s must hold names and what they stand for.", quoted(section)),
-      sprintf("It is %s.", shown_value(records)))
+    stop_ensayo("file", sprintf("%s must hold names and what they stand for.", place),
+      if (is.list(records)) "It is a list without names." else sprintf("It is %s.", shown_value(records)))
   }
 }

@@ -30,7 +30,7 @@ quietly <- function(study, nsim = 200, seed = 1, ...) simulate(study, nsim, seed
 
 # One error, of the stated cause, whose message holds each of the texts.
 expect_fault <- function(expr, cause, ...) {
-  error <- expect_error(expr, class = paste0("ensayo_error_", cause))
+  error <- expect_error(expr, class = paste(c("ensayo_error", cause), collapse = "_"))
   expect_s3_class(error, "ensayo_error")
   for (text in c(...)) expect_match(conditionMessage(error), text, fixed = TRUE)
   invisible(error)

@@ -233,4 +233,33 @@ test_that("the command line names no calls of R", {
     expect_false(any(grepl("[a-z_.]+\\(\\)", c(said$output, said$said))))
   }
   expect_match(format(quietly(read_study(file), 20)), "see drivers()", fixed = TRUE, all = FALSE)
+  # nor does what is said of mistakes: it names parts of the file
+  result <- file.path(dir, "r")
+  fixed <- file.path(dir, "fixed.yml")
+  writeLines(c("inputs: {a: 2}", "outputs: {y: a + 1}"), fixed)
+  refused <- function(mend, ..., code = 2L) {
+    said <- call_cli(...)
+    expect_identical(said$code, code)
+    called <- unlist(regmatches(said$said, gregexpr("(?<=`)[a-z_.]+(?=\\()", said$said, perl = TRUE)))
+    expect_identical(setdiff(called, c(names(formula_verbs), law_family_names, law_forms)), character())  # what a file calls may be named
+    expect_match(said$said, mend, fixed = TRUE, all = FALSE)
+  }
+  refused("Add them under `events` in the study file.", "events", result)
+  refused("Add them under `costs` in the study file.", "costs", result)
+  refused("Add them under `tasks` in the study file.", "schedule", result)
+  refused("Name several outputs, or give results of alternatives.", "worth", result, "--output=o1", "--better=low")
+  refused("`--better` must be one of", "worth", result, "--output=o1,o2", "--better=up")
+  fails <- function(mend, ...) {
+    writeLines(c(...), fixed)
+    refused(mend, "check", fixed, code = 1L)
+  }
+  fails("Give it a law under `inputs` in the study file.", "inputs: {a: 2, b: {law: normal, mean: 1, sd: 1}}", "correlations: [{between: [a, b], rank: 0.3}]",
+    "outputs: {y: a + b}")
+  fails("Add outputs under `outputs` in the study file.", "inputs: {a: 2}")
+  writeLines(c("inputs: {a: 2}", "outputs: {y: a + 1}"), fixed)
+  refused("such as `measured(20.02, expanded = 0.06, k = 2)`", "budget", fixed)
+  fails("That is a reading of the result.", "inputs: {a: {law: normal, mean: 1, sd: 1}}", "outputs: {y: sum(a)}")
+  fails("`pump: {state: pump + 1, start: ...}`", "inputs: {a: 2}", "models: {tank: {steps: 3, lines: {pump: pump + 1}}}", "outputs: {y: a}")
+  fails("`events` is not an input or output", "inputs: {a: 2}", "outputs: {y: sum(events)}")
+  expect_match(capture.output(withCallingHandlers(warn_ensayo("See the list (`failures()`).", "x"), warning = say_warning), type = "message"), "See the list.$")
 })

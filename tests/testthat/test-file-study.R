@@ -136,6 +136,60 @@ test_that("mistakes in a file are told with their line and the nearest word", {
   expect_fault(read_study(latin1), "file", "UTF-8")
 })
 
+test_that("the line of a mistake is that of the key within what it belongs to", {
+  lines <- c("inputs:", "  file_size: 3", "  a:", "    law: pert", "    min: 1", "    mode: 2", "    max: 4", "  b:", "    law: pert", "    mode: 2", "    max: 4",
+    "models:", "  tank:", "    steps: 3", "    lines:", "      level: {state: level + a, start: 0}", "    keep: [level]", "outputs:", "  y: last(level)",
+    "  sum_b:", "    formula: a + b", "    unit: m3", "run:", "  runs: 100")
+  fault <- function(at, line, expected, told = character()) {
+    changed <- lines
+    if (!is.null(at)) changed[at] <- told
+    expect_fault(read_study(study_file(changed)), NULL, sprintf("line %d: %s", line, expected))
+  }
+  fault(NULL, 8, "Input `b` must give `min`, `mode`, `max`.")
+  lines[9] <- "    law: {uniform: 1}"
+  fault(NULL, 9, "Input `b`, `law` must be one text.")
+  lines[8:11] <- c("  b:", "    min: 0", "    max: 1", "    law: uniform")
+  fault(10, 10, "Input `b`: `max` must be a finite number", "    max: [1, 2]")
+  fault(10, 9, "Input `b`: `min` must be below `max`.", "    max: -1")
+  fault(11, 8, "Input `b` must give its `law`, or a `value`.", "    unit: m")
+  fault(14, 14, "Model `tank`, `steps` must be one number", "    steps: many")
+  fault(14, 13, "Model `tank` must give its steps.", "")
+  fault(16, 16, "Model `tank`, line `level`, `start` must be one text.", "      level: {state: level + a, start: [1, 2]}")
+  fault(17, 17, "Model `tank`, `keep`: `lovel` must name a line of the steps.", "    keep: [lovel]")
+  fault(21, 20, "Output `sum_b` must use names", "    formula: a + bb")
+  fault(22, 22, "Output `sum_b`, `unit` must be one text.", "    unit: [m, 3]")
+  fault(24, 24, "`runs` must be a whole number of at least 1.", "  runs: 0")
+  fault(23:24, 23, "`run` must hold keys and what they stand for.", c("run: often", ""))
+  lines[24] <- "  design: sobel"
+  fault(NULL, 24, "`design` must be one of \"latin\"")
+  lines <- c(lines[1:23], "readings: often")
+  fault(NULL, 24, "The section `readings` must hold names")
+  lines[24] <- "readings: {percentiles: [10, 120]}"
+  fault(NULL, 24, "`readings`: `percentiles` must be percentiles from 0 to 100")
+})
+
+test_that("what is not of the form of its key is told for every kind of part", {
+  known <- c("inputs: {a: {law: normal, mean: 1, sd: 1}, b: 2}", "outputs: {y: a}")
+  wrong <- function(lines, ...) expect_fault(read_study(study_file(known, lines)), NULL, ...)
+  wrong("correlations: [{between: [a, a]}]", "must give its `rank`, or its `score`")
+  wrong("correlations: [{file: r.csv, kind: rang}]", "r.csv")
+  wrong("models: {tank: often}", "Model `tank` must give its program and outputs", "\"often\"")
+  wrong("models: {tank: {program: run, outputs: often}}", "Model `tank`, `outputs` must hold names")
+  wrong("models: {tank: {workbook: w.xlsx, inputs: a, outputs: {z: B2}}}", "Model `tank`, `inputs` must hold names")
+  wrong("models: {tank: {steps: 3, lines: often}}", "Model `tank`, `lines` must hold names")
+  wrong("models: {tank: {steps: 3, lines: {x: a}, known: often}}", "Model `tank`, `known` must hold names")
+  wrong("costs: {works: often}", "Costs `works` must hold keys")
+  wrong("costs: {works: {items: {1: {amount: 3}}, currency: [EUR, m]}}", "`currency` must be one text")
+  wrong("events: {e: {probability: [1, 2], impact: 3}}", "Event `e`, `probability` must be one text")
+  wrong("events: {e: {probability: 0.1, impact: {money: 3, weeks: 1}, response: {cost: 1, impact: 3}}}", "consequences that the event has",
+    "`money` and `weeks`")
+  wrong("schedule: often", "The section `schedule` must hold names")
+  expect_fault(read_study(study_file("inputs: {a: {law: observed, of: mean}}", "outputs: {y: a}")), "argument", "Give either `data`")
+  expect_fault(read_study(study_file("inputs: {a: {law: exponential}}", "outputs: {y: a}")), "argument", "An exponential law needs")
+  wall <- read_study(study_file("inputs: {a: {law: around, value: 0.25, below: 0.005, shape: normal, k: 2, cut: yes}}", "outputs: {y: a}"))
+  expect_identical(wall$inputs$a$law, law_around(0.25, 0.005, shape = "normal", k = 2, cut = TRUE))
+})
+
 test_that("what a file says of inputs is checked where it stands", {
   file <- withr::local_tempfile(fileext = ".yml")
   reads <- function(...) {

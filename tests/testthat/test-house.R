@@ -145,3 +145,27 @@ test_that("the review's advice serves a study file as well: it names no calls of
   expect_gt(length(files), 2)
   for (lines in code_of(files)) expect_identical(grep("`[a-z_.]+\\(", lines, value = TRUE), character())
 })
+
+test_that("errors name what the caller knows: a check of an expression is told what it is called", {
+  defined <- list()
+  walk <- function(x, visit) if (is.call(x)) {
+    visit(x)
+    for (part in as.list(x)) if (!rlang::is_missing(part)) walk(part, visit)
+  }
+  expressions <- lapply(list.files(file.path(source_folder(), "R"), "[.]R$", full.names = TRUE), parse)
+  for (file in expressions) for (line in file) {
+    if (!rlang::is_call(line, "<-") || !rlang::is_call(line[[3]], "function")) next
+    if (any(vapply(as.list(line[[3]][[2]]), rlang::is_call, NA, name = "caller_arg"))) {
+      defined[[as.character(line[[2]])]] <- rlang::new_function(line[[3]][[2]], NULL)
+    }
+  }
+  expect_gt(length(defined), 8)
+  unnamed <- character()
+  for (file in expressions) for (line in file) walk(line, function(call) {
+    checks <- if (is.symbol(call[[1]])) defined[[as.character(call[[1]])]]
+    if (is.null(checks)) return()
+    given <- as.list(match.call(checks, as.call(Filter(function(part) !identical(part, quote(...)), as.list(call)))))
+    if (!is.symbol(given[[2]]) && is.null(given$arg)) unnamed <<- c(unnamed, deparse(call)[1])
+  })
+  expect_identical(unnamed, character())
+})
