@@ -13,7 +13,7 @@ inversion_recipe <- function(law, ready = ready_law(law), shared = NULL) {
   if (!ready$discrete) {
     if (!dear) return(NULL)
     # what is kept is worth octaves that a call of the quantile for a few far draws would cost again and again
-    if (is_remembered(law, ready)) return(remembered(c("recipe", key_of_law(law)), function() table_recipe(ready_to_invert(ready), 17)))
+    if (is_remembered(law)) return(remembered(c("recipe", key_of_law(law)), function() table_recipe(ready_to_invert(ready), 17)))
   }
   make <- function() if (ready$discrete) step_recipe(law, ready) else table_recipe(ready_to_invert(ready), 12)
   if (is.null(shared) || !dear) return(make())
@@ -23,8 +23,8 @@ inversion_recipe <- function(law, ready = ready_law(law), shared = NULL) {
 }
 
 # What numbers alone say is the same at any time; a function given to a law may read something that changes.
-is_remembered <- function(law, ready) {
-  isTRUE(ready$record$kept) || all(vapply(parameters_of(law), function(x) is.numeric(x) && length(x) == 1, NA))
+is_remembered <- function(law) {
+  isTRUE(family_of(law)$kept) || all(vapply(parameters_of(law), function(x) is.numeric(x) && length(x) == 1, NA))
 }
 
 # Values with their cumulative probabilities, where there are not too many; beyond the outermost the quantile serves.

@@ -105,12 +105,22 @@ check_compound <- function(par, call) {
 # The law as it is calculated with: occurrences that leave something (`thinned`: the cumulants of their number), what one leaves
 # (`one`), the probabilities of none and of a single one, values with a probability of their own, and a table of the rest.
 compound_of <- function(par) {
+  ends <- ask(par$size, "support")
+  if (ends[2] <= 0 && par$deductible == 0) return(if (ends[1] == 0) pointed_law(0, 1) else compound_of_returns(par))
   kept <- kept_part(par$size, par$deductible, par$limit)
   if (is.null(kept)) return(pointed_law(0, 1))
   grid <- points_on_grid(kept$one)
   count <- generating_function(par$count)
   if (!is.null(grid)) return(pointed_compound(count, kept, grid, par$limit_in_all))
   compound_tables(par$count, count, kept, par$limit_in_all)
+}
+
+# What is paid back is the sum of sizes above 0 with its sign turned; no limit stands in its way.
+compound_of_returns <- function(par) {
+  par$size <- ready_scaled(par$size, -1, 0)
+  par$limit <- Inf
+  sum <- compound_of(par)
+  ready_scaled(if (is_ready(sum)) sum else new_ready_law(family_compound, sum), -1, 0)
 }
 
 # What one occurrence leaves, of those that leave something, and how likely it is to.

@@ -30,7 +30,7 @@ family_scaled <- list(
     mode <- mode_parameter(par$of)
     if (!is.null(mode)) par$times * mode + par$plus
   },
-  canonical = function(par) if (is_pointed(par$of)) ready_scaled(par$of, par$times, par$plus) else par,
+  canonical = function(par) ready_scaled(par$of, par$times, par$plus),
   dear = function(par) is_dear(par$of),
   # a negative factor turns the tails round, and what is at most x into what is at least its image
   quantile = function(par, p, lower) {
@@ -84,7 +84,9 @@ ready_scaled <- function(of, times, plus) {
   if (identical(of$record$title, family_scaled$title)) {
     return(ready_scaled(of$par$of, times * of$par$times, times * of$par$plus + plus))
   }
-  new_ready_law(family_scaled, list(times = times, plus = plus, of = of), of$discrete)
+  record <- family_scaled
+  record$table_error <- of$record$table_error
+  new_ready_law(record, list(times = times, plus = plus, of = of), of$discrete)
 }
 
 # Back to the inner law; values that have a probability of their own are met again in spite of rounding.

@@ -78,6 +78,8 @@ with_causes <- function(study, call) {
   rownames(study$correlations) <- NULL
   for (name in names(study$events)) {
     for (other in names(study$events[[name]]$with)) {
+      if (!other %in% names(study$events)) in_place(sprintf("Event %s, `with`", quoted(name)), stop_unknown_name(other, names(study$events),
+        "an event of the study", call = call))
       events <- study$events[c(name, other)]
       if (any(vapply(events, function(event) !is.null(event$closed), NA))) next
       rated <- Filter(function(event) is.null(event$probability), events)

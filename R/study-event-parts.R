@@ -54,10 +54,10 @@ check_event_names <- function(study, coming, call) {
           call = call)
       }
       unknown <- setdiff(event[[key]], known)
-      if (length(unknown)) stop_unknown_name(unknown[1], known, "an event of the study", call = call)
+      if (length(unknown)) in_place(sprintf("%s, `%s`", place, key), stop_unknown_name(unknown[1], known, "an event of the study", call = call))
     }
     unknown <- setdiff(c(items_of(event), event$on), c(quantities, coming))
-    if (length(unknown)) stop_unknown_name(unknown[1], quantities, "an input, output or task of the study", call = call)
+    if (length(unknown)) in_place(place, stop_unknown_name(unknown[1], quantities, "an input, output or task of the study", call = call))
   }
   check_exclusive(study, call)
   order_of(lapply(study$events, function(event) event$needs %||% character()), "Events", call)

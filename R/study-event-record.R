@@ -54,6 +54,8 @@ impact_from_record <- function(x, of, place) {
   if (!is.null(of)) return(percent_given(amount_from_record(x, place), read_text(of, place)))
   if (!is.list(x) || !is.null(x$law)) return(amount_from_record(x, place))
   if (identical(sort(names(x)), c("of", "percent"))) return(percent_given(amount_from_record(x$percent, place), read_text(x$of, place)))
+  if ("percent" %in% names(x)) stop_ensayo("file", sprintf("%s must give `percent`, and `of` what.", place), "`of` is missing.",
+    "Such as `{percent: pert(5, 10, 30), of: trench}`.")
   check_section(x, place = place)
   lapply(x, impact_from_record, of = NULL, place = place)
 }

@@ -89,7 +89,7 @@ check_task_names <- function(study, call) {
 
 stop_undated <- function(place, what, call) {
   stop_ensayo("argument", sprintf("%s has `%s`: the schedule must have a start.", place, what), "It has none.",
-    "Give it to `add_tasks()`: `.start = \"2027-03-01\"`.", argument = ".start", call = call)
+    "Give the schedule its `start`, such as 2027-03-01 (`add_tasks(.start = \"2027-03-01\")`).", argument = ".start", call = call)
 }
 
 # The study with durations as what they give, once and for all: a law, a number, or a formula where they name a quantity of the study.
@@ -100,6 +100,10 @@ with_durations_bound <- function(study, coming, call) {
       if (rlang::is_quosure(task[[key]])) task[[key]] <- task_value_given(task[[key]], key, name, known, call)
       task
     }, study$tasks, names(study$tasks))
+  }
+  for (name in names(study$tasks)) for (link in study$tasks[[name]]$links) {
+    if (is.character(link$length) && is.null(known[[link$length]])) stop_unknown_name(link$length, names(known), sprintf(
+      "an input or output of the study: %s waits for it", quoted(name)), call = call)
   }
   study
 }

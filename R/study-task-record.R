@@ -93,15 +93,15 @@ calendar_from_record <- function(record, name) {
   lost <- record$lost
   if (!is.null(names(lost))) lost <- list(lost)
   lost <- lapply(lost, function(one) {
-    check_keys(one, c("days", "months"), sprintf("%s, lost", place))
-    in_place(place, lost_days(amount_from_record(one$days, sprintf("%s, lost days", place)), if (is.null(one$months)) 1:12 else
-      vapply(as.list(one$months), read_number, 0, place = sprintf("%s, months", place))))
+    check_keys(one, c("days", "months"), sprintf("%s, `lost`", place))
+    in_place(place, lost_days(amount_from_record(one$days, sprintf("%s, `lost`, `days`", place)), if (is.null(one$months)) 1:12 else
+      vapply(as.list(one$months), read_number, 0, place = sprintf("%s, `lost`, `months`", place))))
   })
   closures <- lapply(record$closures, function(one) {
-    check_keys(one, c("from", "within", "days", "probability"), sprintf("%s, closures", place))
-    in_place(place, closed_days(read_text(one$from %||% "", sprintf("%s, from", place)), amount_from_record(one$days, sprintf("%s, days", place)),
-      within = if (is.null(one$within)) 0 else read_number(one$within, sprintf("%s, within", place)),
-      probability = chance_from_record(one$probability, sprintf("%s, probability", place)) %||% 1))
+    check_keys(one, c("from", "within", "days", "probability"), sprintf("%s, `closures`", place))
+    in_place(place, closed_days(read_text(one$from %||% "", sprintf("%s, `closures`, `from`", place)), amount_from_record(one$days, sprintf("%s, `closures`, `days`", place)),
+      within = if (is.null(one$within)) 0 else read_number(one$within, sprintf("%s, `closures`, `within`", place)),
+      probability = chance_from_record(one$probability, sprintf("%s, `closures`, `probability`", place)) %||% 1))
   })
   in_place(place, calendar(texts("days") %||% "Mon-Fri", texts("hours"), unname(texts("holidays")), unname(texts("worked")), lost, closures))
 }
@@ -110,7 +110,7 @@ calendar_from_record <- function(record, name) {
 with_holidays_of_files <- function(record, file) {
   if (!is.list(record)) return(record)
   given <- as.list(record$holidays)
-  of_files <- vapply(given, function(x) is.character(x) && file_ending(x) == "ics", NA)
+  of_files <- vapply(given, function(x) rlang::is_string(x) && file_ending(x) == "ics", NA)
   if (!any(of_files)) return(record)
   start <- check_happened(read_text(file$content$schedule$start %||% "", "schedule, start"), "start")
   days <- lapply(given[of_files], function(name) format(holidays_of(beside(name, file$folder), start - lead_days, start + 3660)))
@@ -154,9 +154,9 @@ part_schedule <- list(
     check_keys(record, c("start", "status", "promised", "calendar", "cost per day", "budget", "currency", "keep"), "schedule")
     text <- function(key) if (!is.null(record[[key]])) read_text(record[[key]], sprintf("schedule, %s", quoted(key)))
     days <- in_place("schedule", lapply(stats::setNames(nm = c("start", "status", "promised")), function(key) check_happened(text(key), key)))
-    keep <- if (!is.null(record$keep)) normal_name(vapply(as.list(record$keep), read_text, "", place = "schedule, keep"))
-    amount <- if (!is.null(record[["cost per day"]])) amount_from_record(record[["cost per day"]], "schedule, cost per day")
-    budget <- if (!is.null(record$budget)) read_number(record$budget, "schedule, budget")
+    keep <- if (!is.null(record$keep)) normal_name(vapply(as.list(record$keep), read_text, "", place = "schedule, `keep`"))
+    amount <- if (!is.null(record[["cost per day"]])) amount_from_record(record[["cost per day"]], "schedule, `cost per day`")
+    budget <- if (!is.null(record$budget)) read_number(record$budget, "schedule, `budget`")
     study$schedule <- Filter(length, c(days, list(calendar = text("calendar"), cost_per_day = amount, budget = budget,
       currency = text("currency"), keep = keep)))
     study

@@ -160,3 +160,31 @@ test_that("far tails are those of the sum, however many occurrences there are", 
     expect_equal(quantile(law, p, tail = "upper"), large, tolerance = 0.01, info = rate)
   }
 })
+
+test_that("sums of what is paid back are those of the sizes with the sign turned", {
+  # whole sizes: the recursion for Poisson counts (Panjer 1981)
+  rate <- 7.5
+  f <- c(0.6, 0, 0, 0.4)
+  p <- exp(-rate)
+  for (k in 1:300) {
+    j <- seq_len(min(k, 4))
+    p[k + 1] <- rate / k * sum(j * f[j] * p[k + 1 - j])
+  }
+  whole <- law_compound(law_poisson(rate), law_discrete(c(-4, -1), c(0.4, 0.6)))
+  at_least <- rev(cumsum(rev(p)))
+  expect_equal(cumulative(whole, -(0:60)) / at_least[1:61], rep(1, 61), tolerance = 1e-8)
+  one <- law_compound(law_poisson(2), law_discrete(-3))
+  expect_equal(cumulative(one, -3 * (0:12)), ppois(0:12 - 1, 2, lower.tail = FALSE), tolerance = 1e-12)
+  expect_identical(quantile(law_compound(law_poisson(2), law_discrete(0)), c(0.1, 0.9)), c(0, 0))
+  # sizes with a density: a sum over counts of gamma tails, far out as well
+  back <- law_compound(law_poisson(20), -1 * law_gamma(shape = 2, scale = 1))
+  x <- c(40, 80, 100, 110)
+  exact <- vapply(x, function(x) sum(dpois(1:200, 20) * pgamma(x, 2 * 1:200, lower.tail = FALSE)), 0)
+  expect_true(all(abs(cumulative(back, -x) / exact - 1) < 1e-3))
+  expect_equal(mean(back), -40)
+  drawn <- draw_inputs(study("Returns") |> add_inputs(back = back), 20000, seed = 4)$back
+  expect_equal(mean(drawn), -40, tolerance = 1e-3)
+  expect_equal(sd(drawn), sqrt(20 * 6), tolerance = 0.01)
+  event <- study("Refunds") |> add_events(refund = event(rate = rate, impact = -3)) |> add_outputs(paid = 10 + refund)
+  expect_equal(mean(simulate(event, 2000, seed = 2, progress = NULL)$paid), 10 - 3 * rate, tolerance = 0.02)
+})
