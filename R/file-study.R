@@ -164,9 +164,11 @@ with_line <- function(text, file, expr) {
     if (length(words) == 0) words <- quotes(e$expected)
     # "Input `demand`, ...": where it stands is in the section of inputs
     section <- intersect(tolower(paste0(sub("[^[:alpha:]].*", "", sub("^An? ", "", e$expected)), c("", "s"))), file_sections())
-    line <- if (e$expected %in% no_section(file_sections())) NA_integer_ else {
-      line_of_keys(text, as.character(c(words, if (e$cause == "file") unlist(e$name))), section)
-    }
+    # "register.csv, row 3, ...": where the file names that one
+    of_file <- grep(sub("[, ].*", "", e$expected), strsplit(text, "\n", fixed = TRUE)[[1]], fixed = TRUE)
+    line <- if (e$expected %in% no_section(file_sections())) NA_integer_
+      else if (grepl("^[^`, ]+[.][[:alnum:]]+[, ]", e$expected) && length(of_file)) of_file[1]
+      else line_of_keys(text, as.character(c(words, if (e$cause == "file") unlist(e$name))), section)
     e$expected <- gsub("`[.]([a-z_]+)`", "`\\1`", e$expected)
     stop_restated(e, sub(",$", "", at_line(basename(file), line)), file = file, line = line)
   })

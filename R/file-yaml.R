@@ -80,7 +80,7 @@ line_of_key <- function(text, key, last = FALSE) {
 }
 
 # The line of the last of some keys, each within what stands under the one before; those that are not there are passed over. `section`
-# names the part of the file to look in first.
+# names the part of the file to look in first; elsewhere the first of them must be found.
 line_of_keys <- function(text, keys, section = NULL) {
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
   width <- attr(regexpr("^[ -]*", lines), "match.length")
@@ -90,9 +90,9 @@ line_of_keys <- function(text, keys, section = NULL) {
     past <- which(seq_along(lines) > at & told & width <= width[at])
     seq(at, if (length(past)) past[1] - 1 else length(lines))
   }
-  within <- function(among) {
+  within <- function(among, asked = keys) {
     at <- NA_integer_
-    for (key in keys) {
+    for (key in asked) {
       found <- among[own[among] %in% key]
       if (length(found) == 0) found <- among[grepl(paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:"), lines[among], perl = TRUE)]
       if (length(found)) {
@@ -104,7 +104,8 @@ line_of_keys <- function(text, keys, section = NULL) {
   }
   top <- which(own %in% section & width == 0)[1]
   line <- if (!is.na(top)) within(setdiff(under(top), top)) else NA
-  if (is.na(line)) line <- within(seq_along(lines))
+  elsewhere <- is.na(top) || !identical(section, "correlations") && !is.na(within(seq_along(lines), keys[1]))
+  if (is.na(line) && elsewhere) line <- within(seq_along(lines))
   if (is.na(line)) top else line
 }
 

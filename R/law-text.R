@@ -61,7 +61,8 @@ law_from_text <- function(text, place) {
   expr <- tryCatch(str2lang(text), error = function(e) NULL)
   if (nchar(text) > 1e5 || !(is.call(expr) || is.symbol(expr)) || expression_depth(expr) > max_depth) {
     stop_ensayo("file", sprintf("%s must be a law.", place), sprintf("It reads %s.", quoted(substr(text, 1, 80))),
-      "Write it as `pert(28, 34, 48)`; `ensayo laws` lists the laws.")
+      if (grepl("[", text, fixed = TRUE)) "Within a law several values are written `c(1, 2)`."
+      else "Write it as `pert(28, 34, 48)`; `ensayo laws` lists the laws.")
   }
   law <- law_from_call(expr, place)
   if (is_law(law)) return(law)

@@ -79,10 +79,11 @@ read_argument <- function(x, asked, place) {
   if (asked == "flag") return(read_flag(x, place))
   if (asked %in% c("values", "tail")) return(x)
   if (asked == "limit" && x %in% c("Inf", "-Inf", ".inf", "-.inf")) return(if (startsWith(x, "-")) -Inf else Inf)
-  if (grepl("[(]", x) && holds_law(tryCatch(str2lang(x), error = function(e) NULL))) return(law_from_text(x, place))
+  expr <- tryCatch(str2lang(x), error = function(e) NULL)
+  unread <- is.null(expr) && sub("[^a-z_].*", "", x) %in% c(law_family_names, law_forms)
+  if (grepl("[(]", x) && (unread || holds_law(expr))) return(law_from_text(x, place))
   if (asked == "any") return(if (tolower(x) %in% c("true", "false")) read_flag(x, place) else x)
   if (asked %in% c("numbers", "number only") || grepl(",", x, fixed = TRUE)) return(read_number(x, place))
-  expr <- tryCatch(str2lang(x), error = function(e) NULL)
   if (!is.symbol(expr) && !is.call(expr)) return(read_number(x, place))
   rlang::new_formula(NULL, expr, env = emptyenv())
 }

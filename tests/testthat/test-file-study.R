@@ -160,6 +160,9 @@ test_that("the line of a mistake is that of the key within what it belongs to", 
   fault(22, 22, "Output `sum_b`, `unit` must be one text.", "    unit: [m, 3]")
   fault(24, 24, "`runs` must be a whole number of at least 1.", "  runs: 0")
   fault(23:24, 23, "`run` must hold keys and what they stand for.", c("run: often", ""))
+  fault(24, 24, "Correlation of `sum_b`: `sum_b` must name an input", "correlations: [{between: [a, sum_b], rank: 0.3}]")
+  table <- study_file("code,label,law", "1,Works,normal(1")
+  fault(24, 24, sprintf("%s must have columns that a cost tree knows", basename(table)), sprintf("costs: {works: {file: %s}}", basename(table)))
   lines[24] <- "  design: sobel"
   fault(NULL, 24, "`design` must be one of \"latin\"")
   lines <- c(lines[1:23], "readings: often")
@@ -192,6 +195,8 @@ test_that("what is not of the form of its key is told for every kind of part", {
   wrong("tasks: {dig: {duration: 3}, pour: {duration: 2, after: dig + hardening}}", "`hardening` must name an input or output of the study")
   wrong("tasks: {dig: {duration: 3, not_before: 2027-03-01}}", "the schedule must have a start")
   wrong("schedule: often", "The section `schedule` must hold names")
+  expect_fault(read_study(study_file("inputs: {a: {law: compound, count: poisson(3), size: \"discrete([1, 2], [0.5, 0.5])\"}}", "outputs: {y: a}")), "file",
+    "Input `a`, `size` must be a law.", "several values are written `c(1, 2)`")
   expect_fault(read_study(study_file("inputs: {a: {law: observed, of: mean}}", "outputs: {y: a}")), "argument", "Give either `data`")
   expect_fault(read_study(study_file("inputs: {a: {law: exponential}}", "outputs: {y: a}")), "argument", "An exponential law needs")
   wall <- read_study(study_file("inputs: {a: {law: around, value: 0.25, below: 0.005, shape: normal, k: 2, cut: yes}}", "outputs: {y: a}"))
