@@ -161,13 +161,9 @@ cli_failure <- function(error, code) {
 # Advice for whoever writes a study file in place of R: a call in brackets is left out, what a verb adds stands in a section, and
 # laws and states are written without R's names.
 file_advice <- function(advice) {
-  sections <- c(inputs = "inputs", outputs = "outputs", correlation = "correlations", model = "models", program = "models", steps = "models",
-    workbook = "models", costs = "costs", events = "events", tasks = "tasks", calendars = "calendars", specs = "specs", tables = "tables",
-    units = "units", readings = "readings")
-  advice <- without_calls(advice)
-  for (verb in names(sections)) {
-    advice <- gsub(sprintf("(with|in) `(add|replace)_%s\\([^`]*\\)`( first)?", verb), sprintf("under `%s` in the study file", sections[[verb]]), advice)
-  }
+  advice <- gsub("(with|in) `(add|replace)_([a-z]+)\\([^`]*\\)`( first)?", "under `\\3` in the study file", without_calls(advice))
+  advice <- sub("under `correlation`", "under `correlations`", advice, fixed = TRUE)
+  advice <- sub("under `(model|program)`", "under `models`", advice)
   advice <- gsub("`(\\w+) = state\\((.*), start = (.*)\\)`", "`\\1: {state: \\2, start: \\3}`", advice)
   gsub("\\blaw_([a-z]+)\\(", "\\1(", advice)
 }

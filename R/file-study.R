@@ -156,22 +156,33 @@ file_run <- function(record) {
   )
 }
 
-# Adds the file's line to an error: that of the key which its words name.
+# Adds the file's line to an error.
 with_line <- function(text, file, expr) {
   tryCatch(expr, ensayo_error = function(e) {
-    quotes <- function(words) regmatches(words, gregexpr("(?<=`)[^`]+(?=`)", words, perl = TRUE))[[1]]
-    words <- quotes(sub(" (must|needs) .*", "", e$expected))
-    if (length(words) == 0) words <- quotes(e$expected)
-    # "Input `demand`, ...": where it stands is in the section of inputs
-    section <- intersect(tolower(paste0(sub("[^[:alpha:]].*", "", sub("^An? ", "", e$expected)), c("", "s"))), file_sections())
-    # "register.csv, row 3, ...": where the file names that one
-    of_file <- grep(sub("[, ].*", "", e$expected), strsplit(text, "\n", fixed = TRUE)[[1]], fixed = TRUE)
-    line <- if (e$expected %in% no_section(file_sections())) NA_integer_
-      else if (grepl("^[^`, ]+[.][[:alnum:]]+[, ]", e$expected) && length(of_file)) of_file[1]
-      else line_of_keys(text, as.character(c(words, if (e$cause == "file") unlist(e$name))), section)
+    line <- line_of_mistake(keyed_lines(text), e)
     e$expected <- gsub("`[.]([a-z_]+)`", "`\\1`", e$expected)
     stop_restated(e, sub(",$", "", at_line(basename(file), line)), file = file, line = line)
   })
+}
+
+# The line of what an error's words name: a table beside the file, or keys within the section that their first word tells, as in
+# "Input `demand`, `min` must be ..."; elsewhere the first key must be found.
+line_of_mistake <- function(keyed, error) {
+  said <- error$expected
+  if (said %in% no_section(file_sections())) return(NA_integer_)
+  table <- if (grepl("^[^`, ]+[.][[:alnum:]]+[, ]", said)) grep(sub("[, ].*", "", said), keyed$lines, fixed = TRUE)
+  if (length(table)) return(table[1])
+  quotes <- function(words) regmatches(words, gregexpr("(?<=`)[^`]+(?=`)", words, perl = TRUE))[[1]]
+  named <- quotes(sub(" (must|needs) .*", "", said))
+  keys <- as.character(c(if (length(named)) named else quotes(said), if (error$cause == "file") unlist(error$name)))
+  first <- tolower(sub("[^[:alpha:]].*", "", sub("^An? ", "", said)))
+  section <- intersect(paste0(first, c("", "s")), file_sections())
+  top <- which(keyed$keys %in% section & keyed$width == 0)[1]
+  if (is.na(top)) return(line_within(keyed, keys))
+  line <- line_within(keyed, keys, setdiff(lines_under(keyed, top), top))
+  # correlations are about inputs, but are wrong where they stand
+  if (is.na(line) && section != "correlations" && !is.na(line_within(keyed, keys[1]))) line <- line_within(keyed, keys)
+  if (is.na(line)) top else line
 }
 
 #' @rdname read_study

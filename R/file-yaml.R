@@ -54,7 +54,8 @@ yaml_content <- function(text, file) {
 stop_yaml <- function(message, file, text) {
   twice <- regmatches(message, regexec("Duplicate map key: '(.*)'", message))[[1]]
   if (length(twice)) {
-    line <- line_of_key(text, twice[2], last = TRUE)
+    found <- lines_of_key(keyed_lines(text), twice[2])
+    line <- found[length(found)]
     stop_ensayo("name", sprintf("%s must use each name once.", at_line(file, line)),
       sprintf("%s stands twice at one place.", quoted(twice[2])), name = twice[2], file = file, line = line)
   }
@@ -69,44 +70,35 @@ stop_yaml <- function(message, file, text) {
 
 at_line <- function(file, line) if (length(line) == 0 || is.na(line)) file else sprintf("%s, line %d,", file, line)
 
-# The line on which a key stands, or NA: the parser keeps no positions, so this looks for the text.
-line_of_key <- function(text, key, last = FALSE) {
+# The lines of a file and the key that each begins with: the parser keeps no positions, so keys are looked for in the text.
+keyed_lines <- function(text) {
   lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
-  keys <- sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines)
-  found <- which(keys == key & grepl(":", lines, fixed = TRUE))
-  inline <- paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:")
-  if (length(found) == 0) found <- grep(inline, lines, perl = TRUE)
-  if (length(found) == 0) NA_integer_ else if (last) found[length(found)] else found[1]
+  told <- grepl("[^ ]", lines) & !grepl("^ *#", lines)
+  keys <- ifelse(told & grepl(":", lines, fixed = TRUE), sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines), NA)
+  list(lines = lines, told = told, keys = keys, width = attr(regexpr("^[ -]*", lines), "match.length"))
 }
 
-# The line of the last of some keys, each within what stands under the one before; those that are not there are passed over. `section`
-# names the part of the file to look in first; elsewhere the first of them must be found.
-line_of_keys <- function(text, keys, section = NULL) {
-  lines <- strsplit(text, "\n", fixed = TRUE)[[1]]
-  width <- attr(regexpr("^[ -]*", lines), "match.length")
-  told <- grepl("[^ ]", lines) & !grepl("^ *#", lines)
-  own <- ifelse(told & grepl(":", lines, fixed = TRUE), sub("^[ -]*[\"']?(.*?)[\"']? *:( .*)?$", "\\1", lines), NA)
-  under <- function(at) {
-    past <- which(seq_along(lines) > at & told & width <= width[at])
-    seq(at, if (length(past)) past[1] - 1 else length(lines))
+# Where a key begins a line, or else stands within braces.
+lines_of_key <- function(keyed, key, among = seq_along(keyed$lines)) {
+  found <- among[keyed$keys[among] %in% key]
+  if (length(found)) found else among[grepl(paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:"), keyed$lines[among], perl = TRUE)]
+}
+
+# The line of the last of some keys, each within what stands under the one before; those that are not there are passed over.
+line_within <- function(keyed, keys, among = seq_along(keyed$lines)) {
+  at <- NA_integer_
+  for (key in keys) {
+    found <- lines_of_key(keyed, key, among)
+    if (length(found) == 0) next
+    at <- found[which.min(keyed$width[found])]
+    among <- lines_under(keyed, at)
   }
-  within <- function(among, asked = keys) {
-    at <- NA_integer_
-    for (key in asked) {
-      found <- among[own[among] %in% key]
-      if (length(found) == 0) found <- among[grepl(paste0("[{,][ \"']*\\Q", key, "\\E[\"']? *:"), lines[among], perl = TRUE)]
-      if (length(found)) {
-        at <- found[which.min(width[found])]
-        among <- under(at)
-      }
-    }
-    at
-  }
-  top <- which(own %in% section & width == 0)[1]
-  line <- if (!is.na(top)) within(setdiff(under(top), top)) else NA
-  elsewhere <- is.na(top) || !identical(section, "correlations") && !is.na(within(seq_along(lines), keys[1]))
-  if (is.na(line) && elsewhere) line <- within(seq_along(lines))
-  if (is.na(line)) top else line
+  at
+}
+
+lines_under <- function(keyed, at) {
+  past <- which(seq_along(keyed$lines) > at & keyed$told & keyed$width <= keyed$width[at])
+  seq(at, if (length(past)) past[1] - 1 else length(keyed$lines))
 }
 
 # Writing: texts are quoted wherever a reader of YAML could take them for something else.

@@ -66,7 +66,7 @@ task_quantity <- function(head, expr, found) {
   ending <- sprintf("\\[%s\\]$", head)
   if (as.character(argument) %in% attr(found$known, "tasks")) {
     stop_ensayo("name", sprintf("%s must use dates of tasks that are kept.", found$what), sprintf("%s is not.", quoted(argument)),
-      "Name it in `add_tasks(.keep = )`.", name = as.character(argument))
+      "Name it in the schedule's `keep` (`add_tasks(.keep = )`).", name = as.character(argument))
   }
   tasks <- sub(ending, "", grep(ending, found$known, value = TRUE))
   if (length(tasks) == 0) return(NULL)

@@ -19,8 +19,7 @@
 plot_inputs <- function(x, inputs = NULL, most = 24) {
   study <- study_or_result(x)
   names <- resolve_names(rlang::enquo(inputs), varying_names(study), "an input of the study that varies")
-  if (length(names) == 0) stop_ensayo("model", "The study must have an input that varies to be drawn.", NULL,
-    "Give an input a law with `add_inputs()`.")
+  refuse_nothing_varies(names)
   all <- length(names)
   names <- utils::head(names, check_count(most))
   result <- if (inherits(x, "ensayo_result")) x
@@ -158,4 +157,9 @@ correlation_title <- function(study, pairs) {
   sprintf("%s go %s most (rank correlation %s)",
     paste(quantity_label(study, pairs$a[strongest]), "and", quantity_label(study, pairs$b[strongest])),
     if (r[strongest] > 0) "together" else "against each other", formatC(r[strongest], format = "f", digits = 2))
+}
+
+refuse_nothing_varies <- function(names, call = rlang::caller_env()) {
+  if (length(names) == 0) stop_ensayo("model", "The study must have an input that varies to be drawn.", NULL,
+    "Give an input a law with `add_inputs()`.", call = call)
 }

@@ -95,6 +95,7 @@ plot_scatter_matrix <- function(result, inputs = NULL, outputs = NULL, line = FA
   if (all_outputs) outputs <- utils::tail(outputs, 6)
   chosen <- rlang::quo_is_null(rlang::enquo(inputs))
   inputs <- resolve_names(rlang::enquo(inputs), draw_names(result), "an input that varies")
+  refuse_nothing_varies(inputs)
   table <- drivers(result, "rank", !!outputs)
   if (chosen) inputs <- utils::head(strongest_inputs(table), 12)
   check_flag(line)

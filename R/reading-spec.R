@@ -43,7 +43,7 @@ pass_rate <- function(result) {
 check_specs <- function(result, call = rlang::caller_env()) {
   if (length(result$study$specs)) return(invisible())
   stop_ensayo("argument", "The study must have specs.", "It has none.",
-    "Add them with `add_specs()` before simulating, or ask `chance(result, ...)`.", call = call)
+    "Add them with `add_specs()` before simulating, or ask for a chance (`chance(result, ...)`).", call = call)
 }
 
 # Good for all specs is a run that is good for each: a sum of NA and FALSE is NA, where `&` would say FALSE.

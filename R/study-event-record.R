@@ -25,7 +25,7 @@ event_from_record <- function(record, name, place = sprintf("Event %s", quoted(n
   made["excludes"] <- list(names_of_key("excludes"))
   made["needs"] <- list(names_of_key("needs"))
   if (!is.null(record$with)) {
-    check_section(record$with, place = at("with"))
+    check_named(record$with, at("with"))
     made$with <- stats::setNames(lapply(record$with, read_number, place = at("with")), normal_name(names(record$with)))
   }
   if (!is.null(record$closed)) {
@@ -56,7 +56,7 @@ impact_from_record <- function(x, of, place) {
   if (identical(sort(names(x)), c("of", "percent"))) return(percent_given(amount_from_record(x$percent, place), read_text(x$of, place)))
   if ("percent" %in% names(x)) stop_ensayo("file", sprintf("%s must give `percent`, and `of` what.", place), "`of` is missing.",
     "Such as `{percent: pert(5, 10, 30), of: trench}`.")
-  check_section(x, place = place)
+  check_named(x, place)
   lapply(x, impact_from_record, of = NULL, place = place)
 }
 

@@ -41,7 +41,7 @@ program_from_record <- function(study, record, name, folder, known) {
     persistent = flag("persistent"), shell = flag("shell"), time_limit = number("time_limit", 60),
     statuses = if (is.null(record$statuses)) 0 else vapply(record$statuses, read_number, 0, at("statuses"), USE.NAMES = FALSE),
     must_hold = texts("must_hold"), must_not_hold = texts("must_not_hold"), most_mb = number("most_mb", 1000))
-  check_section(record$outputs, place = at("outputs"))
+  check_named(record$outputs, at("outputs"))
   outputs <- Map(function(one, output) output_with_reader(one, sprintf("Output %s", quoted(output))), record$outputs, names(record$outputs))
   names(outputs) <- normal_name(names(record$outputs))
   unread <- names(Filter(function(output) is.null(output$formula), outputs))

@@ -6,7 +6,7 @@ steps_from_record <- function(study, record, name, folder, coming) {
   if (is.null(record$steps)) stop_ensayo("file", sprintf("%s must give its steps.", place), "`steps` is missing.", name = name)
   at <- function(key) sprintf("%s, %s", place, quoted(key))
   steps <- file_steps(record$steps, at("steps"))
-  check_section(record$lines, "lines", at("lines"))
+  check_named(record$lines, at("lines"))
   lines <- normal_name(names(record$lines))
   given <- stats::setNames(Map(line_from_record, record$lines, sprintf("%s, line %s", place, quoted(lines))), lines)
   known <- in_place(place, known_values(file_known(record$known, at("known"), folder), steps))
@@ -64,7 +64,7 @@ file_known <- function(records, place, folder) {
     records <- lapply(table, function(column) if (is.character(column)) cpp_read_numbers(trimws(column)) else column)
     return(Filter(function(column) !all(is.na(column)), records))
   }
-  check_section(records, place = place)
+  check_named(records, place)
   stats::setNames(lapply(records, function(values) vapply(as.list(values), read_number, 0, place = place, USE.NAMES = FALSE)),
     normal_name(names(records)))
 }

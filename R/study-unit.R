@@ -77,7 +77,7 @@ stop_unknown_unit <- function(text, own, what, call = NULL) {
 }
 
 unit_mend <- function(part, near) {
-  declare <- if (grepl("^[^][ /()^0-9*]+$", part)) sprintf("eclare it: `add_units(%s = NULL)`.", if (make.names(part) == part) part else quoted(part))
+  declare <- if (grepl("^[^][ /()^0-9*]+$", part)) sprintf("eclare it with `add_units(%s = NULL)`.", if (make.names(part) == part) part else quoted(part))
   paste(c(if (!is.null(near)) sprintf("Did you mean %s?", quoted(near)), if (!is.null(declare)) paste0(if (is.null(near)) "D" else "Else d", declare),
     if (is.null(near) && is.null(declare)) "Write it as `kg/m3` or `W/(m2 K)`."), collapse = " ")
 }

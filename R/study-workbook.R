@@ -211,7 +211,7 @@ workbook_from_record <- function(study, record, name, folder, known) {
   for (key in c("workbook", "inputs", "outputs")) {
     if (is.null(record[[key]])) stop_ensayo("file", sprintf("%s must give its %s.", place, key), sprintf("%s is missing.", quoted(key)), name = name)
   }
-  for (key in c("inputs", "outputs")) check_section(record[[key]], place = sprintf("%s, %s", place, quoted(key)))
+  for (key in c("inputs", "outputs")) check_named(record[[key]], sprintf("%s, %s", place, quoted(key)))
   inputs <- file_texts(record$inputs, sprintf("%s, `inputs`", place))
   names(inputs) <- normal_name(names(inputs))
   file <- read_text(record$workbook, sprintf("%s, `workbook`", place))

@@ -63,8 +63,12 @@ check_keys <- function(record, known, place, also = character()) {
 
 no_section <- function(section) sprintf("The file must have the section %s.", quoted(section))
 
-check_section <- function(records, section, place = sprintf("The section %s", quoted(section))) {
+check_section <- function(records, section) {
   if (is.null(records)) stop_ensayo("file", no_section(section), "It has none.")
+  check_named(records, sprintf("The section %s", quoted(section)))
+}
+
+check_named <- function(records, place) {
   if (!is.list(records) || is.null(names(records))) {
     stop_ensayo("file", sprintf("%s must hold names and what they stand for.", place),
       if (is.list(records)) "It is a list without names." else sprintf("It is %s.", shown_value(records)))

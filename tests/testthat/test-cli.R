@@ -247,6 +247,7 @@ test_that("the command line names no calls of R", {
   refused("Add them under `events` in the study file.", "events", result)
   refused("Add them under `costs` in the study file.", "costs", result)
   refused("Add them under `tasks` in the study file.", "schedule", result)
+  refused("Add them under `specs` in the study file before simulating, or ask for a chance.", "plot", result, "parallel")
   refused("Name several outputs, or give results of alternatives.", "worth", result, "--output=o1", "--better=low")
   refused("`--better` must be one of", "worth", result, "--output=o1,o2", "--better=up")
   fails <- function(mend, ...) {

@@ -181,3 +181,9 @@ test_that("pictures of drivers show their tables", {
   expect_equal(max(range$xend), max(one_at_a_time(free)$at_high))
   expect_fault(plot_indices(one_at_a_time(free)), "argument", "variance_indices")
 })
+
+test_that("a study in which nothing varies has no panels", {
+  still <- study("Still") |> add_inputs(k = 3) |> add_outputs(y = k + 1) |> simulate(20, seed = 1, progress = NULL)
+  expect_fault(plot_scatter_matrix(still), "model", "an input that varies")
+  expect_fault(plot_inputs(still), "model", "an input that varies")
+})
